@@ -1,0 +1,1 @@
+"""What a recording holds, measured: one idea a file."""

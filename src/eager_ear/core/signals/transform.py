@@ -1,0 +1,121 @@
+"""Short-time spectra, computed once and shared by all who need them.
+
+Hann frames in cache-sized blocks through scipy's real transform in single precision. Scaling: a bin holds the
+mean-square that a tone there would have (Harris, Proc. IEEE 66(1), 1978: coherent gain), so levels compare between
+frame lengths for tones. Noise levels come from sums over bins divided by the equivalent noise bandwidth.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft as spfft
+from scipy import signal as sps
+
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.units import FloatArray
+
+BLOCK_FRAMES = 64
+HANN_NOISE_BANDWIDTH_BINS = 1.5
+
+
+@dataclass(frozen=True, kw_only=True)
+class Spectrogram:
+    """Power against time and frequency.
+
+    power : array [shape=(frames, bins), unit of signal squared, float32]
+    t_s : array [shape=(frames,), s], middle of each frame
+    frequency_hz : array [shape=(bins,), Hz]
+    """
+
+    power: FloatArray
+    t_s: FloatArray
+    frequency_hz: FloatArray
+
+    @property
+    def bin_hz(self) -> float:
+        return float(self.frequency_hz[1] - self.frequency_hz[0])
+
+    @property
+    def hop_s(self) -> float:
+        return float(self.t_s[1] - self.t_s[0]) if self.t_s.size > 1 else 0.0
+
+    def band_power(self, low_hz: float, high_hz: float) -> FloatArray:
+        """Mean-square of the signal between two frequencies in each frame [shape=(frames,)]."""
+        inside = (self.frequency_hz >= low_hz) & (self.frequency_hz < high_hz)
+        first, last = int(np.argmax(inside)), int(inside.size - np.argmax(inside[::-1]))
+        if not inside.any():
+            return np.zeros(self.t_s.size, dtype=np.float32)
+        return self.power[:, first:last].sum(axis=1) / np.float32(HANN_NOISE_BANDWIDTH_BINS)
+
+
+def short_time_power(signal: FloatArray, *, sample_rate_hz: float, frame_s: float, hop_s: float) -> Spectrogram:
+    """Power spectrogram of one channel.
+
+    Parameters
+    ----------
+    signal : array [shape=(n,)], evenly sampled
+    frame_s, hop_s : float [s]; the frame is rounded up to a length that transforms fast
+
+    Raises
+    ------
+    NotMeasurable
+        The signal is shorter than one frame.
+
+    >>> t_s = np.arange(8000) / 8000.0
+    >>> tone = np.sqrt(2.0) * np.sin(2 * np.pi * 1000.0 * t_s)
+    >>> spectrum = short_time_power(tone, sample_rate_hz=8000.0, frame_s=0.1, hop_s=0.05)
+    >>> round(float(spectrum.power[3].max()), 2)
+    1.0
+    """
+    length = int(spfft.next_fast_len(int(np.ceil(frame_s * sample_rate_hz)), real=True))
+    hop = max(1, round(hop_s * sample_rate_hz))
+    if signal.size < length:
+        raise NotMeasurable(quantity="spectrum", reason=f"{signal.size / sample_rate_hz:.2f} s is shorter than a frame.")
+    window = np.hanning(length + 1)[:-1]
+    window = (window * (np.sqrt(2.0) / window.sum())).astype(np.float32)
+    frames = np.lib.stride_tricks.sliding_window_view(signal, length)[::hop]
+    power = np.empty((frames.shape[0], length // 2 + 1), dtype=np.float32)
+    for start in range(0, frames.shape[0], BLOCK_FRAMES):
+        block = spfft.rfft(frames[start : start + BLOCK_FRAMES].astype(np.float32, copy=False) * window, axis=1)
+        power[start : start + BLOCK_FRAMES] = block.real**2 + block.imag**2
+    return Spectrogram(
+        power=power,
+        t_s=(np.arange(frames.shape[0]) * hop + length / 2) / sample_rate_hz,
+        frequency_hz=np.arange(length // 2 + 1) * (sample_rate_hz / length),
+    )
+
+
+def noise_floor(power: FloatArray, *, width: int, quantile: float = 0.5) -> FloatArray:
+    """Smooth floor under the lines of each spectrum [shape like `power`]: local quantile along frequency.
+
+    The quantile of blocks of `width` bins, joined by straight lines: a tone that occupies fewer than `1 - quantile`
+    of a block does not lift it. The bias of the quantile against the mean of exponential power is taken out.
+    """
+    bins = power.shape[-1]
+    blocks = max(2, bins // max(4, min(width, bins // 2)))
+    edges = np.linspace(0, bins, blocks + 1).astype(int)
+    parts = [power[..., a:b] for a, b in zip(edges[:-1], edges[1:], strict=True)]
+    ranks = [int(quantile * (part.shape[-1] - 1)) for part in parts]
+    medians = np.stack([np.partition(p, k, axis=-1)[..., k] for p, k in zip(parts, ranks, strict=True)], axis=-1)
+    centres = 0.5 * (edges[:-1] + edges[1:] - 1)
+    position = np.clip(np.interp(np.arange(bins), centres, np.arange(blocks)), 0, blocks - 1)
+    left = np.minimum(position.astype(int), blocks - 2)
+    share = (position - left).astype(power.dtype)
+    floor = medians[..., left] * (1 - share) + medians[..., left + 1] * share
+    return np.asarray(np.maximum(floor / -np.log(1.0 - quantile), np.finfo(np.float32).tiny))
+
+
+def decimated(signal: FloatArray, *, sample_rate_hz: float, target_hz: float) -> tuple[FloatArray, float]:
+    """The signal at an integer fraction of its rate, at least `target_hz`, low-passed before."""
+    factor = max(1, int(sample_rate_hz // target_hz))
+    out = signal
+    rate = sample_rate_hz
+    while factor > 1:
+        step = next((k for k in (8, 7, 6, 5, 4, 3, 2) if factor % k == 0), factor if factor < 12 else 8)
+        taps = sps.firwin(16 * step + 1, 0.9 / step).astype(np.float32)
+        out = sps.upfirdn(taps, out, down=step)[8 : 8 + -(-out.size // step)]
+        rate /= step
+        factor //= step
+    return out, rate

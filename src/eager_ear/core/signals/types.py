@@ -1,0 +1,113 @@
+"""What a sensor delivered, as checked arrays with their units and clocks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from eager_ear.core.errors import BadSignal
+from eager_ear.core.units import FloatArray
+
+AUDIO_RATE_RANGE_HZ = (8000.0, 192000.0)
+ACCELERATION_RATE_RANGE_HZ = (25.0, 25000.0)
+AXES = ("x", "y", "z")
+
+
+@dataclass(frozen=True, kw_only=True)
+class AudioSignal:
+    """One channel of sound.
+
+    samples : array [shape=(n,), float32, full scale = 1]
+    sample_rate_hz : float [Hz]
+    pa_per_fs : float | None [Pa], sound pressure at full scale when the microphone is calibrated
+    """
+
+    samples: FloatArray
+    sample_rate_hz: float
+    pa_per_fs: float | None = None
+
+    def __post_init__(self) -> None:
+        low, high = AUDIO_RATE_RANGE_HZ
+        if self.samples.ndim != 1 or self.samples.size == 0:
+            raise BadSignal(reason="The recording holds no samples.")
+        if not low <= self.sample_rate_hz <= high:
+            raise BadSignal(
+                reason=f"A sample rate of {self.sample_rate_hz:g} Hz is outside {low / 1000:g} to {high / 1000:g} kHz."
+            )
+        if not bool(np.isfinite(self.samples).all()):
+            raise BadSignal(reason="The recording holds samples that are not finite numbers.")
+
+    @property
+    def duration_s(self) -> float:
+        return self.samples.size / self.sample_rate_hz
+
+
+@dataclass(frozen=True, kw_only=True)
+class AccelerationSignal:
+    """Acceleration at the stamped times, jitter and gaps as delivered.
+
+    t_s : array [shape=(n,), s], increasing
+    axes_m_s2 : array [shape=(3, n), m/s²], x left to right, y front to back, z up; a row of NaN where not recorded
+    """
+
+    t_s: FloatArray
+    axes_m_s2: FloatArray
+
+    def __post_init__(self) -> None:
+        if self.t_s.size < 2 or self.axes_m_s2.shape != (3, self.t_s.size):
+            raise BadSignal(reason="An acceleration recording needs at least two rows of time and acceleration.")
+        if not bool((np.diff(self.t_s) > 0).all()):
+            raise BadSignal(reason="The times of the acceleration are not increasing.")
+        low, high = ACCELERATION_RATE_RANGE_HZ
+        if not low * 0.9 <= self.median_rate_hz <= high:
+            raise BadSignal(
+                reason=f"Acceleration at {self.median_rate_hz:.3g} Hz is outside {low:g} Hz to {high / 1000:g} kHz."
+            )
+
+    @property
+    def median_rate_hz(self) -> float:
+        return float(1.0 / np.median(np.diff(self.t_s)))
+
+    @property
+    def duration_s(self) -> float:
+        return float(self.t_s[-1] - self.t_s[0])
+
+    @property
+    def present(self) -> tuple[int, ...]:
+        """Rows that were recorded."""
+        return tuple(i for i in range(3) if bool(np.isfinite(self.axes_m_s2[i]).all()))
+
+
+@dataclass(frozen=True, kw_only=True)
+class TachoSignal:
+    """Times of one pulse per drum revolution. pulse_s : array [shape=(n,), s], increasing."""
+
+    pulse_s: FloatArray
+
+    def __post_init__(self) -> None:
+        if self.pulse_s.size == 0 or not bool((np.diff(self.pulse_s) > 0).all()):
+            raise BadSignal(reason="Tacho pulses must be present and at increasing times.")
+
+    @property
+    def duration_s(self) -> float:
+        return float(self.pulse_s[-1] - self.pulse_s[0])
+
+
+@dataclass(frozen=True, kw_only=True)
+class CurrentSignal:
+    """Motor current. t_s : array [shape=(n,), s]; current_a : array [shape=(n,), A RMS]."""
+
+    t_s: FloatArray
+    current_a: FloatArray
+
+    def __post_init__(self) -> None:
+        if self.t_s.size < 2 or self.current_a.shape != self.t_s.shape or not bool((np.diff(self.t_s) > 0).all()):
+            raise BadSignal(reason="A current recording needs at least two rows at increasing times.")
+
+    @property
+    def duration_s(self) -> float:
+        return float(self.t_s[-1] - self.t_s[0])
+
+
+Signal = AudioSignal | AccelerationSignal | TachoSignal | CurrentSignal

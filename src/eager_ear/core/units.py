@@ -1,0 +1,55 @@
+"""Unit conversions and array aliases used throughout the core."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray = NDArray[np.floating[Any]]
+ComplexArray = NDArray[np.complexfloating[Any, Any]]
+BoolArray = NDArray[np.bool_]
+IntArray = NDArray[np.integer[Any]]
+
+STANDARD_GRAVITY_M_S2 = 9.80665
+
+
+def rpm_to_hz(speed_rpm: float) -> float:
+    """Revolutions per minute to revolutions per second.
+
+    >>> rpm_to_hz(1200.0)
+    20.0
+    """
+    return speed_rpm / 60.0
+
+
+def hz_to_rpm(rate_hz: float) -> float:
+    """Revolutions per second to revolutions per minute.
+
+    >>> hz_to_rpm(20.0)
+    1200.0
+    """
+    return rate_hz * 60.0
+
+
+def power_to_db(power: FloatArray, *, floor: float = 1e-20) -> FloatArray:
+    """Power ratio to decibel, floored so that silence stays finite.
+
+    >>> float(power_to_db(np.array([100.0]))[0])
+    20.0
+    """
+    return 10.0 * np.log10(np.maximum(power, floor))
+
+
+def odds_to_decibans(probability: float, *, limit_db: float = 60.0) -> float:
+    """Ten times the base-10 logarithm of the odds, limited.
+
+    >>> odds_to_decibans(0.5)
+    0.0
+    >>> round(odds_to_decibans(10 / 11), 6)
+    10.0
+    """
+    tiny = 10.0 ** (-limit_db / 10.0)
+    clipped = min(max(probability, tiny), 1.0 - tiny)
+    return float(10.0 * np.log10(clipped / (1.0 - clipped)))
