@@ -31,9 +31,11 @@ GRID_HZ = 0.05
 # Motors reach about 180 rpm/s upwards; a braked drum falls at up to 480 rpm/s.
 MAX_RISE_HZ_S = 3.0
 MAX_FALL_HZ_S = 8.0
-# Log-likelihood a frame must show to beat "speed unknown": a line at this many nats above the floor has a chance of
-# exp(-3.5), three in a hundred, in noise, before continuity is asked for.
+# Score a frame must show to beat "speed unknown". Vibration: a line at this many nats above the floor has a chance of
+# exp(-3.5), three in a hundred, in noise, before continuity is asked for. Sound alone scores over weaker families,
+# whose weights sum to about 0.6 of that.
 UNKNOWN_SCORE = 3.5
+UNKNOWN_SCORE_SOUND_ONLY = 2.1
 LINE_CAP_NATS = 9.0
 CHANGE_COST = 12.0
 SHORTEST_KNOWN_S = 1.0
@@ -111,7 +113,8 @@ def track_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> S
         score += weight * _sound_score(
             sources.audio, start_s=sources.audio_start_s, t_s=t_s, candidates=candidates, machine=machine, layout=layout
         )
-    path, known = _best_path(score)
+    unknown = UNKNOWN_SCORE if sources.acceleration is not None else UNKNOWN_SCORE_SOUND_ONLY
+    path, known = _best_path(score, unknown=unknown)
     known = _drop_short(known, shortest=int(SHORTEST_KNOWN_S / FRAME_STEP_S))
     known = _drop_unreachable(known, candidates[path], np.take_along_axis(score, path[:, None], axis=1)[:, 0])
     if sources.audio is not None and sources.acceleration is None:
@@ -290,7 +293,7 @@ def _motor_score(
     return _at_times(score, spectrum.t_s + start_s - 0.2, t_s)
 
 
-def _best_path(score: FloatArray) -> tuple[FloatArray, BoolArray]:
+def _best_path(score: FloatArray, *, unknown: float) -> tuple[FloatArray, BoolArray]:
     """Viterbi over candidates and the state "unknown". Returns indices [shape=(frames,)] and where known."""
     frames, states = score.shape
     up = int(MAX_RISE_HZ_S * FRAME_STEP_S / GRID_HZ)
@@ -299,7 +302,7 @@ def _best_path(score: FloatArray) -> tuple[FloatArray, BoolArray]:
     # A change of speed costs little; a change at the limit costs as much as half a weak line.
     cost = (0.8 * (np.abs(shifts) / np.where(shifts < 0, up, down))).astype(np.float32)
     best = score[0].astype(np.float32)
-    lost = np.float32(UNKNOWN_SCORE)
+    lost = np.float32(unknown)
     back = np.empty((frames, states), dtype=np.int16)
     lost_from = np.full(frames, -1, dtype=np.int64)
     unknown_here = np.full(states, np.iinfo(np.int16).max, dtype=np.int16)
@@ -317,7 +320,7 @@ def _best_path(score: FloatArray) -> tuple[FloatArray, BoolArray]:
             new_lost = best[leave] - CHANGE_COST
             lost_from[i] = leave
         best = np.maximum(stay, enter) + score[i]
-        lost = np.float32(new_lost + UNKNOWN_SCORE)
+        lost = np.float32(new_lost + unknown)
     return _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
 
 

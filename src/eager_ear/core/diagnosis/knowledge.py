@@ -1,0 +1,201 @@
+"""The knowledge files as checked, typed values: faults, symptoms, findings, checks."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from importlib import resources
+from typing import Any, Literal
+
+import numpy as np
+
+from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.units import FloatArray
+
+KNOWLEDGE_VERSION = "2026.11"
+
+Teardown = Literal["none", "panel", "tub"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fault:
+    code: str
+    name: str
+    short: str
+    layouts: tuple[str, ...]
+    weight: float
+    teardown: Teardown
+
+
+@dataclass(frozen=True, kw_only=True)
+class Symptom:
+    code: str
+    name: str
+    leak: float
+    given: Mapping[str, float]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Finding:
+    """One question that evidence answers with a level.
+
+    calm : chance of each level without a fault that touches it; given : what each fault alone would show
+    limits : borders between neighbouring levels, rising or falling with the level
+    ordered : faults combine by the larger effect when the levels are ordered, by the mean of their columns when not
+    """
+
+    code: str
+    name: str
+    unit: str
+    levels: tuple[str, ...]
+    limits: tuple[float, ...]
+    log_scale: bool
+    spread: float
+    group: str
+    calm: FloatArray
+    given: Mapping[str, FloatArray]
+    reason: str
+    ordered: bool = True
+
+
+@dataclass(frozen=True, kw_only=True)
+class ValueSpec:
+    """One value of a hand check: its kind, unit and what is allowed."""
+
+    name: str
+    kind: Literal["number", "numbers", "choice", "choices", "flag", "ohms"]
+    label: str
+    unit: str = ""
+    choices: tuple[str, ...] = ()
+    low: float = 0.0
+    high: float = 1e6
+    count: tuple[int, int] = (1, 1)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Check:
+    """One hand check: what it needs, how long it takes, how it is done, what it answers."""
+
+    code: str
+    name: str
+    access: str
+    minutes: float
+    layouts: tuple[str, ...]
+    how: str
+    values: tuple[ValueSpec, ...]
+    findings: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Knowledge:
+    faults: Mapping[str, Fault]
+    symptoms: Mapping[str, Symptom]
+    findings: Mapping[str, Finding]
+    checks: Mapping[str, Check]
+    silence_weight: float
+    version: str
+
+    def faults_of(self, layout: str) -> tuple[Fault, ...]:
+        """Faults that this layout can have, "none" first."""
+        return tuple(f for f in self.faults.values() if layout in f.layouts)
+
+
+def load_knowledge() -> Knowledge:
+    """Read all knowledge files; a fault code that is misspelt in any of them is an error here, not later."""
+    faults = {code: _fault(code, row) for code, row in _read("faults.toml")["fault"].items()}
+    symptom_file = _read("symptoms.toml")
+    check_file = _read("checks.toml")
+    symptoms = {
+        code: Symptom(code=code, name=row["name"], leak=float(row["leak"]), given=dict(row["given"]))
+        for code, row in symptom_file["symptom"].items()
+    }
+    rows = {**_read("sound_findings.toml")["finding"], **check_file["finding"]}
+    findings = {code: _finding(code, row, tuple(faults)) for code, row in rows.items()}
+    return Knowledge(
+        faults=faults,
+        symptoms=symptoms,
+        findings=findings,
+        checks={code: _check(code, row, tuple(findings)) for code, row in check_file["check"].items()},
+        silence_weight=float(symptom_file["silence_weight"]),
+        version=KNOWLEDGE_VERSION,
+    )
+
+
+def _read(name: str) -> dict[str, Any]:
+    return tomllib.loads(resources.files("eager_ear.core.knowledge").joinpath(name).read_text(encoding="utf-8"))
+
+
+def _layouts(value: str | list[str]) -> tuple[str, ...]:
+    layouts = LAYOUT_CODES if value == "all" else tuple(value)
+    if not set(layouts) <= set(LAYOUT_CODES):
+        raise ValueError(f"unknown layout in {value}")
+    return layouts
+
+
+def _fault(code: str, row: Mapping[str, Any]) -> Fault:
+    return Fault(
+        code=code,
+        name=row["name"],
+        short=row["short"],
+        layouts=_layouts(row["layouts"]),
+        weight=float(row["weight"]),
+        teardown=row["teardown"],
+    )
+
+
+def _column(values: list[float], *, levels: int) -> FloatArray:
+    column = np.asarray(values, dtype=float)
+    if column.size != levels or (column < 0).any() or not 0.9 < column.sum() < 1.1:
+        raise ValueError(f"{values} is no distribution over {levels} levels")
+    return column / column.sum()
+
+
+def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...]) -> Finding:
+    levels = tuple(row["levels"])
+    unknown = set(row["given"]) - set(faults)
+    if unknown:
+        raise ValueError(f"finding {code} names unknown faults {unknown}")
+    return Finding(
+        code=code,
+        name=row["name"],
+        unit=row.get("unit", ""),
+        levels=levels,
+        limits=tuple(float(v) for v in row.get("limits", ())),
+        log_scale=row.get("scale") == "log",
+        spread=float(row.get("spread", 0.0)),
+        group=row.get("group", code),
+        calm=_column(row["calm"], levels=len(levels)),
+        given={fault: _column(values, levels=len(levels)) for fault, values in row["given"].items()},
+        reason=row["reason"],
+        ordered=bool(row.get("ordered", True)),
+    )
+
+
+def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Check:
+    unknown = set(row["findings"]) - set(findings)
+    if unknown:
+        raise ValueError(f"check {code} answers unknown findings {unknown}")
+    specs = tuple(
+        ValueSpec(
+            name=name,
+            kind=spec["kind"],
+            label=spec["label"],
+            unit=spec.get("unit", ""),
+            choices=tuple(spec.get("choices", ())),
+            low=float(spec.get("low", 0.0)),
+            high=float(spec.get("high", 1e6)),
+            count=tuple(spec.get("count", (1, 1))),
+        )
+        for name, spec in row["values"].items()
+    )
+    return Check(
+        code=code,
+        name=row["name"],
+        access=row["access"],
+        minutes=float(row["minutes"]),
+        layouts=_layouts(row["layouts"]),
+        how=row["how"],
+        values=specs,
+        findings=tuple(row["findings"]),
+    )

@@ -1,0 +1,71 @@
+"""Narrow-band complex envelopes of a long signal, many bands from one transform.
+
+The whole section is transformed once; a band is a slice of its bins with cosine flanks, transformed back at the
+band's own low rate. That is an ideal band-pass, Hilbert transform and decimation in one step.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft as spfft
+
+from eager_ear.core.units import ComplexArray, FloatArray
+
+
+@dataclass(frozen=True, kw_only=True)
+class SectionSpectrum:
+    """One-sided transform of a section, `padded` samples long."""
+
+    bins: ComplexArray
+    padded: int
+    samples: int
+    sample_rate_hz: float
+
+    @classmethod
+    def of(cls, signal: FloatArray, *, sample_rate_hz: float) -> SectionSpectrum:
+        padded = int(spfft.next_fast_len(signal.size, real=True))
+        bins = spfft.rfft(signal.astype(np.float32, copy=False), padded)
+        return cls(bins=bins, padded=padded, samples=signal.size, sample_rate_hz=sample_rate_hz)
+
+    def baseband(self, low_hz: float, high_hz: float) -> tuple[ComplexArray, float]:
+        """Complex envelope of the band [shape=(m,)] and its rate [Hz]."""
+        resolution = self.sample_rate_hz / self.padded
+        first, last = int(low_hz / resolution), min(int(high_hz / resolution), self.bins.size)
+        width = int(spfft.next_fast_len(last - first))
+        part = np.zeros(width, dtype=self.bins.dtype)
+        part[: last - first] = self.bins[first:last] * _flanks(last - first)
+        out = spfft.ifft(part) * np.float32(2.0 * width / self.padded)
+        rate = width * resolution
+        return out[: int(self.samples / self.sample_rate_hz * rate)], rate
+
+
+def _flanks(count: int) -> FloatArray:
+    edge = max(1, count // 10)
+    taper = np.ones(count, dtype=np.float32)
+    ramp = (0.5 - 0.5 * np.cos(np.pi * (np.arange(edge) + 0.5) / edge)).astype(np.float32)
+    taper[:edge] = ramp
+    taper[-edge:] = ramp[::-1]
+    return taper
+
+
+def resample_to_angle(
+    values: FloatArray, *, value_rate_hz: float, start_s: float, grid_s: FloatArray
+) -> FloatArray:
+    """Mean of `values` in every cell of an angle grid: integrates, so nothing folds back.
+
+    Parameters
+    ----------
+    grid_s : array [shape=(k + 1,), s], when the borders of the cells pass
+
+    Returns
+    -------
+    cells : array [shape=(k,)]
+    """
+    total = np.concatenate([[0.0], np.cumsum(values, dtype=np.float64)])
+    position = np.clip((grid_s - start_s) * value_rate_hz, 0, values.size)
+    index = np.minimum(position.astype(int), values.size - 1)
+    at_border = total[index] + (position - index) * values[index]
+    width = np.maximum(np.diff(position), 1e-6)
+    return np.asarray(np.diff(at_border) / width, dtype=np.float32)

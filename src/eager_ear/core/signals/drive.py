@@ -1,0 +1,181 @@
+"""What drives the drum: motor tones, slip of the belt, and what remains once the motor is off."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.phases import Phases
+from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.transform import Spectrogram, decimated, noise_floor, short_time_power
+from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.units import FloatArray
+
+SLIP_RANGE = (-0.012, 0.25)
+SLIP_STEP = 0.0005
+MOTOR_MULTIPLES = (1, 2, 3, 4, 6, 8, 12, 24, 48)
+SHORTEST_PLATEAU_S = 3.0
+LEAST_LINES_SCORE = 6.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class SlipMeasurement:
+    """Belt slip 1 - w_drum·ratio/w_motor [%], its standard error, and the motor's rate."""
+
+    slip_pct: float
+    sigma_pct: float
+    motor_hz: float
+    score: float
+
+
+def measure_slip(
+    audio: AudioSignal, *, start_s: float, track: SpeedTrack, phases: Phases, pulley_ratio: float
+) -> SlipMeasurement:
+    """Motor speed on the plateau from its own tones, against the drum's.
+
+    The plateau's mean spectrum is read by a comb over multiples of the motor's rate for every slip in question; the
+    best slip must beat the middle of all others clearly. A ratio read off worn pulleys is good to about half a
+    percent, which goes into the error.
+
+    Raises
+    ------
+    NotMeasurable
+        No plateau of three seconds, no independent drum speed, or no motor tones.
+    """
+    if track.source == "audio":
+        raise NotMeasurable(quantity="belt slip", reason="the drum's speed itself was taken from the motor's sound.")
+    spans = [s for s in phases.spans("plateau") if s[1] - s[0] >= SHORTEST_PLATEAU_S]
+    if not spans:
+        raise NotMeasurable(quantity="belt slip", reason="no steady full speed of three seconds was recorded.")
+    begin, end = max(spans, key=lambda s: float(np.nanmedian(track.at(np.linspace(*s, 9)))))
+    low, rate = decimated(audio.samples, sample_rate_hz=audio.sample_rate_hz, target_hz=12000.0)
+    part = low[max(0, int((begin - start_s) * rate)) : max(0, int((end - start_s) * rate))]
+    spectrum = short_time_power(part, sample_rate_hz=rate, frame_s=0.8, hop_s=0.2)
+    drum_hz = track.at(spectrum.t_s + begin)
+    lines = _plateau_lines(spectrum, drum_hz)
+    slips = np.arange(SLIP_RANGE[0], SLIP_RANGE[1], SLIP_STEP)
+    middle_hz = float(np.nanmedian(drum_hz))
+    score = np.zeros(slips.size)
+    for multiple in MOTOR_MULTIPLES:
+        frequency = multiple * pulley_ratio * middle_hz / (1.0 - slips)
+        index = np.rint(frequency / spectrum.bin_hz).astype(int)
+        good = index < lines.size
+        score[good] += np.minimum(lines[index[good]], 8.0)
+    best = int(np.argmax(score))
+    margin = float(score[best] - np.median(score))
+    if margin < LEAST_LINES_SCORE:
+        raise NotMeasurable(quantity="belt slip", reason="the motor's tones do not stand out of the noise.")
+    near = slice(max(0, best - 6), best + 7)
+    weight = np.maximum(score[near] - 0.6 * score[best], 0.0)
+    slip = float(np.average(slips[near], weights=weight))
+    resolution = spectrum.bin_hz / (2.0 * pulley_ratio * middle_hz)
+    return SlipMeasurement(
+        slip_pct=100.0 * slip,
+        sigma_pct=100.0 * float(np.hypot(0.3 * resolution, 0.005)),
+        motor_hz=pulley_ratio * middle_hz / (1.0 - slip),
+        score=margin,
+    )
+
+
+def _plateau_lines(spectrum: Spectrogram, drum_hz: FloatArray) -> FloatArray:
+    """Mean line strength over the plateau's frames, each shifted to the median drum speed [shape=(bins,), nats]."""
+    floor = noise_floor(spectrum.power, width=int(100.0 / spectrum.bin_hz))
+    lines = np.log1p(spectrum.power / floor) - 0.6
+    middle = float(np.nanmedian(drum_hz))
+    scaled = [
+        np.interp(spectrum.frequency_hz * hz / middle, spectrum.frequency_hz, row)
+        for row, hz in zip(lines, drum_hz, strict=True)
+        if np.isfinite(hz)
+    ]
+    return np.asarray(np.mean(scaled, axis=0))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Persistence:
+    """Level in the coast-down minus level at the same speed under power [dB]; negative: it goes with the motor."""
+
+    change_db: float
+    sigma_db: float
+    band_hz: tuple[float, float]
+
+
+def persistence(
+    spectrum: Spectrogram, *, start_s: float, track: SpeedTrack, phases: Phases, band_hz: tuple[float, float]
+) -> Persistence:
+    """Does the noise stay when the motor is off?
+
+    Raises
+    ------
+    NotMeasurable
+        No coast-down or no powered stretch at the same speeds.
+    """
+    cut = phases.power_cut_s
+    if cut is None:
+        raise NotMeasurable(quantity="noise with the motor off", reason="no coast-down was recorded.")
+    t_s = spectrum.t_s + start_s
+    rate = track.at(t_s)
+    level = 10.0 * np.log10(spectrum.band_power(*band_hz) + 1e-16)
+    top = float(np.nanmax(rate)) if np.isfinite(rate).any() else 0.0
+    fast = np.isfinite(rate) & (rate > 0.35 * top) & (rate < 0.97 * top)
+    powered, coasting = fast & (t_s < cut - 0.3), fast & (t_s > cut + 0.5)
+    if powered.sum() < 10 or coasting.sum() < 10:
+        raise NotMeasurable(
+            quantity="noise with the motor off", reason="power and coast-down do not share a range of speeds."
+        )
+    bins = np.linspace(0.35 * top, 0.97 * top, 9)
+    differences = []
+    for low, high in zip(bins[:-1], bins[1:], strict=True):
+        p, c = powered & (rate >= low) & (rate < high), coasting & (rate >= low) & (rate < high)
+        if p.sum() >= 3 and c.sum() >= 3:
+            differences.append(float(np.median(level[c]) - np.median(level[p])))
+    if len(differences) < 2:
+        raise NotMeasurable(
+            quantity="noise with the motor off", reason="power and coast-down do not share a range of speeds."
+        )
+    spread = float(np.std(differences)) / np.sqrt(len(differences))
+    return Persistence(change_db=float(np.median(differences)), sigma_db=max(spread, 0.5), band_hz=band_hz)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Squeal:
+    """A tone high above its surroundings that sounds while the drum gains speed and not otherwise."""
+
+    prominence_db: float
+    frequency_hz: float
+    share_of_ramp: float
+
+
+def find_squeal(spectrum: Spectrogram, *, start_s: float, track: SpeedTrack, phases: Phases) -> Squeal:
+    """Strongest tone between 600 Hz and 5 kHz in the ramp that keeps its pitch while the speed changes.
+
+    Tones of drum and motor move with the speed; stick-slip of a belt sits at a resonance of the span.
+
+    Raises
+    ------
+    NotMeasurable
+        No ramp of at least two seconds.
+    """
+    t_s = spectrum.t_s + start_s
+    ramp = phases.mask("ramp", t_s).astype(bool)
+    calm = phases.mask("plateau", t_s).astype(bool) | phases.mask("coast_down", t_s).astype(bool)
+    if ramp.sum() * spectrum.hop_s < 2.0:
+        raise NotMeasurable(quantity="squeal in the ramp", reason="no ramp of two seconds was recorded.")
+    inside = (spectrum.frequency_hz > 600.0) & (spectrum.frequency_hz < min(5000.0, spectrum.frequency_hz[-1] * 0.9))
+    power = spectrum.power[:, inside]
+    floor = noise_floor(power, width=int(400.0 / spectrum.bin_hz))
+    strength = 10.0 * np.log10(power / floor + 1e-9)
+    # Median over the ramp's frames within a narrow band of pitch: a moving tone passes, a squeal stays.
+    held = ndimage.maximum_filter1d(strength, size=5, axis=1)
+    in_ramp = np.percentile(held[ramp], 60, axis=0)
+    otherwise = np.percentile(held[calm], 60, axis=0) if calm.any() else np.percentile(held, 20, axis=0)
+    excess = in_ramp - np.maximum(otherwise, np.median(in_ramp))
+    best = int(np.argmax(excess))
+    share = float((held[ramp, best] > 0.5 * in_ramp[best]).mean())
+    return Squeal(
+        prominence_db=float(excess[best]),
+        frequency_hz=float(spectrum.frequency_hz[inside][best]),
+        share_of_ramp=share,
+    )

@@ -1,0 +1,100 @@
+"""Loudness over time and speed, where the machine stands still, and how rough the sound is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+
+from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.transform import Spectrogram
+from eager_ear.core.units import FloatArray
+
+REST_MARGIN_DB = 3.0
+LEAST_RANGE_DB = 12.0
+SHORTEST_REST_S = 0.5
+
+
+@dataclass(frozen=True, kw_only=True)
+class LevelSlope:
+    """How the level rises with speed: dB per doubling, with standard error."""
+
+    db_per_doubling: float
+    sigma: float
+
+
+def level_slope(spectrum: Spectrogram, *, start_s: float, track: SpeedTrack) -> LevelSlope | None:
+    """Straight line of level (300 Hz to 6 kHz) over the logarithm of speed; None with less than one octave."""
+    rate = track.at(spectrum.t_s + start_s)
+    use = np.isfinite(rate) & (rate > 2.5)
+    if use.sum() < 20 or np.ptp(np.log2(rate[use])) < 1.0:
+        return None
+    level = 10.0 * np.log10(spectrum.band_power(300.0, 6000.0)[use] + 1e-16)
+    x = np.log2(rate[use])
+    bins = np.digitize(x, np.linspace(x.min(), x.max() + 1e-9, 11))
+    xs = np.array([x[bins == b].mean() for b in np.unique(bins)])
+    ys = np.array([np.median(level[bins == b]) for b in np.unique(bins)])
+    fit, covariance = np.polyfit(xs, ys, 1, cov="unscaled")
+    scatter = float(np.sum((ys - np.polyval(fit, xs)) ** 2)) / max(xs.size - 2, 1)
+    return LevelSlope(db_per_doubling=float(fit[0]), sigma=float(np.sqrt(covariance[0, 0] * scatter)))
+
+
+def frame_levels_db(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> FloatArray:
+    """Level between 100 Hz and 8 kHz at the given times [shape like t_s, dB re full scale]; NaN outside."""
+    level = 10.0 * np.log10(spectrum.band_power(100.0, 8000.0) + 1e-16)
+    smooth = ndimage.uniform_filter1d(level, max(1, int(FRAME_STEP_S / max(spectrum.hop_s, 1e-6))))
+    return np.asarray(np.interp(t_s, spectrum.t_s + start_s, smooth, left=np.nan, right=np.nan))
+
+
+def roughness(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> FloatArray:
+    """Frame-to-frame scatter of the level above 1 kHz, 0 (steady noise) to 1 (hammering) [shape like t_s].
+
+    The standard deviation of the level in dB over half a second, less what Gaussian noise in that band shows.
+    """
+    level = 10.0 * np.log10(spectrum.band_power(1000.0, 8000.0) + 1e-16)
+    frames = max(3, int(0.5 / max(spectrum.hop_s, 1e-6)))
+    mean = ndimage.uniform_filter1d(level, frames)
+    spread = np.sqrt(ndimage.uniform_filter1d((level - mean) ** 2, frames))
+    bins = max(1.0, 7000.0 / spectrum.bin_hz / 1.5)
+    expected = 4.34 / np.sqrt(bins)
+    rough = np.clip((spread - 1.5 * expected) / 3.0, 0.0, 1.0)
+    return np.asarray(np.interp(t_s, spectrum.t_s + start_s, rough, left=0.0, right=0.0))
+
+
+def resting_stretches(
+    *,
+    t_s: FloatArray,
+    known: FloatArray,
+    level_db: FloatArray | None,
+    acceleration: EvenAcceleration | None,
+) -> tuple[tuple[float, float], ...]:
+    """Where the machine stands: no speed found, and sound and vibration at their lowest.
+
+    The lowest level only counts as rest when the run also holds something at least 12 dB louder.
+    """
+    quiet = ~np.asarray(known, dtype=bool)
+    told = False
+    for level in (level_db, _vibration_level_db(acceleration, t_s)):
+        if level is None or not np.isfinite(level).any():
+            continue
+        floor = float(np.nanpercentile(level, 3))
+        if np.nanpercentile(level, 95) - floor >= LEAST_RANGE_DB:
+            told = True
+            quiet &= np.nan_to_num(level, nan=floor) < floor + REST_MARGIN_DB
+    if not told:
+        return ()
+    quiet = ndimage.binary_closing(quiet, iterations=2)
+    labels, count = ndimage.label(quiet)
+    spans = [np.flatnonzero(labels == k) for k in range(1, count + 1)]
+    return tuple((float(t_s[s[0]]), float(t_s[s[-1]])) for s in spans if t_s[s[-1]] - t_s[s[0]] >= SHORTEST_REST_S)
+
+
+def _vibration_level_db(acceleration: EvenAcceleration | None, t_s: FloatArray) -> FloatArray | None:
+    if acceleration is None:
+        return None
+    power = np.square(np.diff(acceleration.axes_m_s2, axis=1)).sum(axis=0)
+    frames = max(3, int(0.4 * acceleration.sample_rate_hz))
+    level = 10.0 * np.log10(ndimage.uniform_filter1d(power, frames) + 1e-12)
+    return np.asarray(np.interp(t_s, acceleration.t_s[1:], level, left=np.nan, right=np.nan))
