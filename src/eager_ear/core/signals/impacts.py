@@ -26,9 +26,11 @@ CELLS = 48
 WINDOW_TURNS = 8
 LOWEST_HARMONIC, HIGHEST_HARMONIC = 4, 20
 SLOWEST_HZ = 0.5
-# One window in a million by chance: a run has some hundred windows in three bands.
-WINDOW_FALSE_ALARM = 1e-6
-LEAST_PEAK_DB = 3.0
+DEGREES = 2 * (HIGHEST_HARMONIC - LOWEST_HARMONIC + 1)
+# Windows of like speed are judged together; one group in a million stands out by chance.
+SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)
+GROUP_FALSE_ALARM = 1e-6
+LEAST_PEAK_DB = 1.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -82,8 +84,13 @@ def find_impacts(audio: AudioSignal, *, start_s: float, track: SpeedTrack) -> di
 class _Window:
     rate_hz: float
     profile_db: FloatArray
-    log10_p: float
+    coherent: float
+    scatter: float
     rayleigh_z: float
+
+    @property
+    def ratio(self) -> float:
+        return self.coherent / max(self.scatter, 1e-12)
 
 
 def _turn_profiles(
@@ -98,52 +105,63 @@ def _turn_profiles(
 
 def _windows(profile: FloatArray, rate_hz: FloatArray) -> list[_Window]:
     out: list[_Window] = []
-    degrees = 2 * (HIGHEST_HARMONIC - LOWEST_HARMONIC + 1)
-    for start in range(0, profile.shape[0] - WINDOW_TURNS + 1, WINDOW_TURNS // 2):
+    for start in range(0, profile.shape[0] - WINDOW_TURNS + 1, WINDOW_TURNS):
         part = profile[start : start + WINDOW_TURNS]
         lines = np.fft.rfft(part - part.mean(axis=1, keepdims=True), axis=1)[:, LOWEST_HARMONIC : HIGHEST_HARMONIC + 1]
         mean = lines.mean(axis=0)
-        coherent = WINDOW_TURNS * float(np.sum(np.abs(mean) ** 2)) / degrees
-        scatter = float(np.sum(np.abs(lines - mean) ** 2)) / (degrees * (WINDOW_TURNS - 1))
-        ratio = coherent / max(scatter, 1e-12)
-        p = float(special.fdtrc(degrees, degrees * (WINDOW_TURNS - 1), ratio))
+        coherent = WINDOW_TURNS * float(np.sum(np.abs(mean) ** 2)) / DEGREES
+        scatter = float(np.sum(np.abs(lines - mean) ** 2)) / (DEGREES * (WINDOW_TURNS - 1))
         loudest = 2 * np.pi * part.argmax(axis=1) / CELLS
         resultant = float(np.abs(np.exp(1j * loudest).mean()))
         out.append(
             _Window(
                 rate_hz=float(np.mean(rate_hz[start : start + WINDOW_TURNS])),
                 profile_db=part.mean(axis=0),
-                log10_p=float(np.log10(max(p, 1e-300))),
+                coherent=coherent,
+                scatter=scatter,
                 rayleigh_z=WINDOW_TURNS * resultant**2,
             )
         )
     return out
 
 
+def _standing_out(windows: list[_Window]) -> list[int]:
+    """Windows of those speed groups whose profiles, taken together, pass the F test."""
+    groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
+    out: list[int] = []
+    for group in np.unique(groups):
+        index = np.flatnonzero(groups == group)
+        coherent = float(np.mean([windows[k].coherent for k in index]))
+        scatter = float(np.mean([windows[k].scatter for k in index]))
+        degrees = DEGREES * index.size
+        p = float(special.fdtrc(degrees, degrees * (WINDOW_TURNS - 1), coherent / max(scatter, 1e-12)))
+        if p < GROUP_FALSE_ALARM:
+            out.extend(int(k) for k in index)
+    return out
+
+
 def _summary(name: str, windows: list[_Window]) -> ImpactFinding:
     flat = [w.profile_db - np.median(w.profile_db) for w in windows]
-    locked = [
-        k
-        for k, w in enumerate(windows)
-        if w.log10_p < np.log10(WINDOW_FALSE_ALARM) and float(flat[k].max()) > LEAST_PEAK_DB
-    ]
-    turns = len(windows) * WINDOW_TURNS // 2
+    turns = len(windows) * WINDOW_TURNS
+    together = _standing_out(windows)
+    # In a group that stands out, the windows that carry it are those above the group's own chance level.
+    locked = [k for k in together if windows[k].ratio > 1.3 and float(flat[k].max()) > LEAST_PEAK_DB]
     if not locked:
         calm = np.zeros(CELLS) if not flat else np.mean(flat, axis=0)
         return ImpactFinding(
             band=name, per_turn=0.0, share=0.0, rayleigh_z=0.0, peak_db=float(calm.max()), speed_rpm=None,
             profile_db=calm, turns=turns,
         )
-    clearest = min(locked, key=lambda k: windows[k].log10_p)
+    clearest = max(locked, key=lambda k: windows[k].ratio)
     speeds = np.array([windows[k].rate_hz for k in locked]) * 60.0
-    counts = [_peak_count(flat[k]) for k in locked]
+    counts = [_peak_count(flat[k]) for k in sorted(locked, key=lambda k: -windows[k].ratio)[:5]]
     best = flat[clearest]
     return ImpactFinding(
         band=name,
         per_turn=float(np.median(counts)),
         share=len(locked) / max(len(windows), 1),
         rayleigh_z=float(np.median([windows[k].rayleigh_z for k in locked])),
-        peak_db=float(np.median([flat[k].max() for k in locked])),
+        peak_db=float(np.percentile([flat[k].max() for k in locked], 80)),
         speed_rpm=(float(np.percentile(speeds, 5)), float(np.percentile(speeds, 95))),
         profile_db=np.roll(best, -int(best.argmax())),
         turns=turns,

@@ -41,6 +41,7 @@ CHANGE_COST = 12.0
 SHORTEST_KNOWN_S = 1.0
 # The same drum at the same speed repeats its level within a few dB, coasting or driven.
 TOO_QUIET_DB = 8.0
+STANDING_ABOVE_HZ = 4.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -106,8 +107,10 @@ def track_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> S
     if t_s.size < 16:
         raise NotMeasurable(quantity="speed track", reason="the recording is shorter than two seconds.")
     score = np.zeros((t_s.size, candidates.size), dtype=np.float32)
+    vibration = None
     if sources.acceleration is not None:
-        score += _vibration_score(sources.acceleration, t_s=t_s, candidates=candidates)
+        vibration = _vibration_score(sources.acceleration, t_s=t_s, candidates=candidates)
+        score += vibration
     if sources.audio is not None:
         weight = 1.0 if sources.acceleration is None else 0.5
         score += weight * _sound_score(
@@ -121,6 +124,8 @@ def track_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> S
         known = _drop_too_quiet(known, candidates[path], _level_db(sources.audio, sources.audio_start_s, t_s))
     if not known.any():
         raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
+    if vibration is not None:
+        _require_motion(vibration, path, known, candidates)
     rate = _parabolic(score, path, candidates)
     track = SpeedTrack(
         t_s=t_s,
@@ -132,6 +137,18 @@ def track_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> S
     if sources.acceleration is not None:
         track = _refine(track, sources.acceleration)
     return track
+
+
+def _require_motion(vibration: FloatArray, path: FloatArray, known: BoolArray, candidates: FloatArray) -> None:
+    """A drum that spins shakes its cabinet: a fast track that the vibration does not share is the motor's."""
+    fast = known & (candidates[path] > STANDING_ABOVE_HZ)
+    if fast.sum() * FRAME_STEP_S < 2.0:
+        return
+    shown = np.take_along_axis(vibration, path[:, None], axis=1)[fast, 0]
+    if float(np.percentile(shown, 75)) < 1.0:
+        raise NotMeasurable(
+            quantity="speed track", reason="a motor is heard, but nothing shakes once per turn: the drum stands still."
+        )
 
 
 def _highest_rate_hz(machine: Machine, layout: Layout) -> float:

@@ -1,4 +1,4 @@
-"""Critical speed and damping ratio from the run-up.
+"""Critical speed and damping ratio from the run-up, or from the coast-down when that shows it better.
 
 The rotating-unbalance response x(r) = e·r²/sqrt((1-r²)²+(2·zeta·r)²) (Inman, Engineering Vibration, section 2.5)
 holds for a steady speed; a ramp lowers, shifts and widens the peak. So the model itself is driven through the
@@ -51,8 +51,15 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
         No ramp through the range where this layout's critical speed lies, or 1x too weak there.
     """
     low_hz, high_hz = (rpm / 60.0 for rpm in layout.critical_rpm)
-    use = _run_up_frames(curves, phases, top_hz=TOP_OF_RANGE * high_hz)
-    if use.sum() < 12 or curves.rate_hz[use].min() > 0.8 * high_hz:
+    passages = [
+        use
+        for use in (
+            _run_up_frames(curves, phases, top_hz=TOP_OF_RANGE * high_hz),
+            _coast_frames(curves, phases, top_hz=TOP_OF_RANGE * high_hz),
+        )
+        if use.sum() >= 12 and curves.rate_hz[use].min() < 0.8 * high_hz
+    ]
+    if not passages:
         raise NotMeasurable(
             quantity="critical speed and damping",
             reason="once-per-turn vibration was not seen clearly through the ramp.",
@@ -61,11 +68,12 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
     fits: list[SuspensionFit] = []
     for row, name in enumerate(curves.axis_names):
         if name in radial:
-            fit = _fit_axis(curves, row, use, track, low_hz=low_hz, high_hz=high_hz)
-            if fit is not None:
-                fits.append(fit)
+            tried = [_fit_axis(curves, row, use, track, low_hz=low_hz, high_hz=high_hz) for use in passages]
+            good = [fit for fit in tried if fit is not None]
+            if good:
+                fits.append(min(good, key=lambda f: f.damping_sigma / f.damping_ratio))
     if not fits:
-        raise NotMeasurable(quantity="critical speed and damping", reason="no resonance peak stands out in the run-up.")
+        raise NotMeasurable(quantity="critical speed and damping", reason="no resonance peak stands out in run-up or coast-down.")
     return tuple(sorted(fits, key=lambda f: -f.peak_mm))
 
 
@@ -79,6 +87,12 @@ def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> Flo
     breaks = np.flatnonzero(np.diff(reached) > 12)
     start = reached[breaks[-1] + 1] if breaks.size and reached.size - breaks[-1] > 24 else reached[0]
     return np.asarray(rising & (np.arange(rising.size) >= start))
+
+
+def _coast_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> FloatArray:
+    """The same passage backwards, with the motor off: slower and undisturbed by the drive."""
+    cut = phases.power_cut_s if phases.power_cut_s is not None else np.inf
+    return np.asarray(curves.significant(1) & (curves.t_s > cut) & (curves.rate_hz < top_hz))
 
 
 def _fit_axis(

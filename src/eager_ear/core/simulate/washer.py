@@ -217,7 +217,7 @@ def _bend(washer: Washer, fault: str, s: float, rng: np.random.Generator) -> Was
             axial_gain=float(rng.uniform(0.45, 0.9)),
             second_order_gain=float(rng.uniform(0.12, 0.35)),
             unbalance_kg_m=washer.unbalance_kg_m * float(rng.uniform(1.2, 2.0)),
-            impact_level=float(rng.uniform(0.05, 0.25)) * s,
+            impact_level=float(rng.uniform(0.1, 1.0)) * s,
             impact_band_hz=(110.0, 420.0),
             impact_speed_rpm=(20.0, 130.0),
             impact_jitter_turns=0.02,
@@ -241,7 +241,7 @@ def _bend(washer: Washer, fault: str, s: float, rng: np.random.Generator) -> Was
     if fault == "counterweight_loose":
         return replace(
             washer,
-            impact_level=float(rng.uniform(0.3, 0.9)) * (0.4 + s),
+            impact_level=float(rng.uniform(1.0, 4.0)) * (0.4 + s),
             impact_band_hz=(60.0, 190.0),
             impact_speed_rpm=(90.0, 0.8 * washer.spin_rpm),
             impact_jitter_turns=0.03,
@@ -249,7 +249,7 @@ def _bend(washer: Washer, fault: str, s: float, rng: np.random.Generator) -> Was
     if fault == "foreign_object":
         return replace(
             washer,
-            impact_level=float(rng.uniform(0.15, 0.7)) * (0.4 + s),
+            impact_level=float(rng.uniform(0.8, 4.0)) * (0.4 + s),
             impact_band_hz=(2200.0, 8500.0),
             impact_speed_rpm=(20.0, 0.9 * washer.spin_rpm),
             impact_jitter_turns=0.012,

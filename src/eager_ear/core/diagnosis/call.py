@@ -1,0 +1,210 @@
+"""The call: suspects with their evidence, what to do next, and the sentence that says so.
+
+The advice follows one stated rule. A wrong teardown costs about half a day, a check a few minutes, so opening pays
+when the leading suspect is at least `COMMIT_AT` likely, or when no check is left that could tell more:
+
+1. no usable recording and no hand check      -> record_again
+2. leader mended without a teardown, likely   -> no_teardown
+3. leader likely enough                       -> commit
+4. a check is left that tells something       -> check_more
+5. otherwise                                  -> record_again when nothing was measured, else check_more
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from eager_ear.core.case import Case
+from eager_ear.core.diagnosis.hand_findings import hand_readings
+from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
+from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
+from eager_ear.core.diagnosis.readings import Reading
+from eager_ear.core.diagnosis.sound_findings import sound_readings
+from eager_ear.core.diagnosis.story_findings import story_readings
+from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.run import RunMeasurement
+
+COMMIT_AT = 0.85
+LEAVE_AT = 0.75
+CONTRADICTION_DB = -6.0
+SHOWN_DB = 0.05
+
+
+@dataclass(frozen=True, kw_only=True)
+class Suspect:
+    fault: str
+    name: str
+    short: str
+    probability: float
+    prior_db: float
+    stage: str | None
+    pulls: tuple[Pull, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Call:
+    suspects: tuple[Suspect, ...]
+    readings: tuple[Reading, ...]
+    next_checks: tuple[NextCheck, ...]
+    advice: str
+    headline: str
+    because: str
+    warnings: tuple[Warning, ...]
+
+
+def make_call(case: Case, *, runs: Sequence[RunMeasurement], knowledge: Knowledge) -> Call:
+    """Weigh everything known about the case.
+
+    With several runs the one that shows most gives the sound readings; empty-drum runs come first, since a load
+    shakes a sound machine as well.
+    """
+    lead = leading_run(runs)
+    readings: list[Reading] = []
+    if lead is not None:
+        readings += sound_readings(lead, findings=knowledge.findings)
+    readings += hand_readings(case.checks, findings=knowledge.findings)
+    readings += story_readings(case.symptoms, knowledge=knowledge)
+    posterior = infer(readings, hypotheses=hypotheses_for(case.machine.layout, knowledge=knowledge))
+    done = {check.check for check in case.checks}
+    checks = next_checks(posterior, layout=case.machine.layout, done=done, knowledge=knowledge)
+    suspects = _suspects(posterior, lead, knowledge)
+    measured = bool(case.checks) or any(run.track is not None or run.sound_range_db is not None for run in runs)
+    advice = _advice(suspects[0], checks, measured=measured, knowledge=knowledge)
+    return Call(
+        suspects=suspects,
+        readings=tuple(readings),
+        next_checks=checks,
+        advice=advice,
+        headline=_headline(suspects, advice, checks),
+        because=_because(suspects[0]),
+        warnings=tuple(_contradictions(suspects[0])),
+    )
+
+
+def leading_run(runs: Sequence[RunMeasurement]) -> RunMeasurement | None:
+    """The run that shows most: turning seen, drum empty, most quantities measured."""
+    if not runs:
+        return None
+    return max(
+        runs,
+        key=lambda r: (r.track is not None, r.load in (None, "empty"), -len(r.absent), r.duration_s),
+    )
+
+
+def _suspects(posterior: Posterior, run: RunMeasurement | None, knowledge: Knowledge) -> tuple[Suspect, ...]:
+    out = [
+        Suspect(
+            fault=code,
+            name=knowledge.faults[code].name,
+            short=knowledge.faults[code].short,
+            probability=probability,
+            prior_db=posterior.prior_db[code],
+            stage=_stage(posterior, run) if code in ("drum_bearing", "gearcase_bearing") else None,
+            pulls=tuple(p for p in posterior.pulls[code] if abs(p.decibans) >= SHOWN_DB),
+        )
+        for code, probability in posterior.marginal.items()
+    ]
+    return tuple(sorted(out, key=lambda s: -s.probability))
+
+
+def _stage(posterior: Posterior, run: RunMeasurement | None) -> str:
+    """Whine, growl or collapsed.
+
+    By hand: grinding, binding or more than 2 mm of lip play means collapsed, rumble a growl. By sound: damage that
+    lifts the envelope lines less than 10 dB over the floor has not yet roughened the race; a bearing that brakes the
+    drum as well has collapsed.
+    """
+    hand = {r.finding.code: r for pulls in posterior.pulls.values() for p in pulls for r in (p.reading,)}
+    feel = hand.get("turn_feel")
+    play = hand.get("lip_play")
+    if feel is not None and feel.level in ("grinding", "binds"):
+        return "collapsed"
+    if play is not None and play.value is not None and play.value > 2.0:
+        return "collapsed"
+    if run is not None and run.race_lines:
+        line = run.race_lines[0]
+        drag = hand.get("drag")
+        if drag is not None and drag.level != "free" and line.ratio_db > 15.0:
+            return "collapsed"
+        return "growl" if line.ratio_db > 10.0 else "whine"
+    return "growl"
+
+
+def _advice(
+    leader: Suspect, checks: Sequence[NextCheck], *, measured: bool, knowledge: Knowledge
+) -> str:
+    if not measured:
+        return "record_again"
+    needs_teardown = knowledge.faults[leader.fault].teardown != "none"
+    if not needs_teardown and leader.probability >= LEAVE_AT:
+        return "no_teardown"
+    if needs_teardown and leader.probability >= COMMIT_AT:
+        return "commit"
+    return "check_more" if checks or measured else "record_again"
+
+
+STAGE_WORDS = {"whine": "whining", "growl": "growling", "collapsed": "collapsed"}
+ACCESS_WORDS = {
+    "outside": "nothing opened",
+    "lid": "lid or door open, machine unplugged",
+    "panel": "a cover off, machine unplugged",
+    "meter": "panel off and a meter, machine unplugged",
+    "part": "one part unbolted, machine unplugged",
+}
+
+
+def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextCheck]) -> str:
+    leader = suspects[0]
+    who = f"{leader.name}, {STAGE_WORDS[leader.stage]}" if leader.stage else leader.name
+    who = f"{who}: {percent(leader.probability)}."
+    second = next((s for s in suspects[1:] if s.fault != "none"), None)
+    if advice == "commit":
+        return f"{who} Take it apart for this."
+    if advice == "no_teardown":
+        return f"{who} Nothing that a teardown would mend."
+    if advice == "record_again":
+        return "Not enough to go on. Record a spin test from rest to rest."
+    if not checks:
+        return f"{who} Not sure enough to open the machine."
+    then = f"{checks[0].name} first"
+    between = f": it decides against {second.short.lower()}" if second and second.probability > 0.1 else ""
+    return f"{who} {then}{between}."
+
+
+def percent(probability: float) -> str:
+    """Whole percents, never 0 or 100.
+
+    >>> percent(0.9987), percent(0.5)
+    ('over 99 %', '50 %')
+    """
+    if probability > 0.99:
+        return "over 99 %"
+    if probability < 0.01:
+        return "under 1 %"
+    return f"{100 * probability:.0f} %"
+
+
+def _because(leader: Suspect) -> str:
+    for_it = [p for p in leader.pulls if p.decibans > 1.0][:2]
+    against = next((p for p in leader.pulls if p.decibans < -1.0), None)
+    parts = []
+    if for_it:
+        first = " and ".join(p.reading.text for p in for_it)
+        parts.append(f"{first[0].upper()}{first[1:]}.")
+    if against is not None:
+        parts.append(f"Against it: {against.reading.text}.")
+    return " ".join(parts) if parts else "No single finding decides."
+
+
+def _contradictions(leader: Suspect) -> list[Warning]:
+    return [
+        Warning(
+            code="contradiction",
+            message=f"“{p.reading.text}” speaks against {leader.short.lower()} by {-p.decibans:.0f} decibans: "
+            "measure that again before you open the machine.",
+        )
+        for p in leader.pulls
+        if p.decibans <= CONTRADICTION_DB and leader.fault != "none" and leader.probability > 0.5
+    ]

@@ -1,0 +1,220 @@
+"""Readings from hand checks: one small function a check, all with one signature."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from eager_ear.core.case import HandCheck
+from eager_ear.core.diagnosis.knowledge import Finding
+from eager_ear.core.diagnosis.readings import Reading, read_level, read_number
+from eager_ear.core.hands import belt_tension_n, capacitor_excess, fit_gap_round, swings_from_peaks
+
+Values = Mapping[str, Any]
+Findings = Mapping[str, Finding]
+Reader = Callable[[Values, Findings], list[Reading]]
+CONDUCTS_OHM = 5.0
+OPEN_OHM = 1e5
+
+
+def _flag(finding: str, name: str, *, bad_when: bool, good: str, bad: str) -> Reader:
+    def read(values: Values, findings: Findings) -> list[Reading]:
+        if name not in values:
+            return []
+        is_bad = values[name] is bad_when
+        entry = findings[finding]
+        return [read_level(entry, entry.levels[1 if is_bad else 0], text=bad if is_bad else good, source="hand")]
+
+    return read
+
+
+def _choice(finding: str, name: str, words: str) -> Reader:
+    def read(values: Values, findings: Findings) -> list[Reading]:
+        if name not in values:
+            return []
+        text = f"{words}: {str(values[name]).replace('_', ' ')}"
+        return [read_level(findings[finding], values[name], text=text, source="hand")]
+
+    return read
+
+
+def _number(finding: str, name: str, words: str, *, sigma: float) -> Reader:
+    def read(values: Values, findings: Findings) -> list[Reading]:
+        if name not in values:
+            return []
+        value = float(values[name])
+        entry = findings[finding]
+        return [read_number(entry, value, sigma=sigma, text=f"{words} {value:g} {entry.unit}".strip(), source="hand")]
+
+    return read
+
+
+def _rock(values: Values, findings: Findings) -> list[Reading]:
+    if "gap_mm" not in values:
+        return []
+    gap = max(values["gap_mm"])
+    return [read_number(findings["rock_gap"], gap, sigma=0.2, text=f"a foot hangs {gap:g} mm free", source="hand")]
+
+
+def _hand_turn(values: Values, findings: Findings) -> list[Reading]:
+    out = _choice("turn_feel", "feel", "turned by hand")(values, findings)
+    if "turns_after_flick" in values:
+        turns = float(values["turns_after_flick"])
+        text = f"{turns:g} turns after a flick"
+        out.append(read_number(findings["free_turns"], max(turns, 0.1), sigma=0.3, text=text, source="hand"))
+    return out
+
+
+def _gap_round(values: Values, findings: Findings) -> list[Reading]:
+    if "gaps_mm" not in values:
+        return []
+    fit = fit_gap_round(values["gaps_mm"])
+    text = f"run-out {fit.runout_mm:.1f} ± {fit.runout_sigma_mm:.1f} mm, widest at {fit.widest_deg:.0f}°"
+    return [
+        read_number(
+            findings["run_out"], max(fit.runout_mm, 0.05), sigma=fit.runout_sigma_mm, text=text, source="hand"
+        )
+    ]
+
+
+def _bounce(values: Values, findings: Findings) -> list[Reading]:
+    if "peaks_mm" in values:
+        swings = swings_from_peaks(values["peaks_mm"])
+    elif "swings" in values:
+        swings = float(values["swings"])
+    else:
+        return []
+    where = str(values.get("corner", "")).replace("_", " ")
+    text = f"{swings:.1f} swings until still {where}".strip()
+    return [read_number(findings["bounce_swings"], swings, sigma=0.5, text=text, source="hand")]
+
+
+def _sag(values: Values, findings: Findings) -> list[Reading]:
+    if "heights_mm" not in values:
+        return []
+    spread = max(values["heights_mm"]) - min(values["heights_mm"])
+    text = f"corners differ by {spread:g} mm"
+    return [read_number(findings["sag_range"], spread, sigma=1.0, text=text, source="hand")]
+
+
+def _corner_rest(values: Values, findings: Findings) -> list[Reading]:
+    if "detached" not in values:
+        return []
+    off = values["detached"]
+    text = f"off its seat: {', '.join(c.replace('_', ' ') for c in off)}" if off else "all rods and springs seated"
+    return [read_level(findings["rod_off"], "off" if off else "seated", text=text, source="hand")]
+
+
+def _ratchet(values: Values, findings: Findings) -> list[Reading]:
+    if "grips_one_way" not in values:
+        return []
+    grips = values["grips_one_way"] and values.get("free_other_way", True)
+    text = "ratchet grips one way" if grips else "ratchet does not work as it should"
+    level = "grips one way" if grips else "does not"
+    return [read_level(findings["dogs_grip"], level, text=text, source="hand")]
+
+
+def _hot_cutout(values: Values, findings: Findings) -> list[Reading]:
+    if "runs_min" not in values:
+        return []
+    minutes = float(values["runs_min"])
+    text = f"cuts out after {minutes:g} min"
+    return [read_number(findings["cuts_out"], max(minutes, 0.1), sigma=1.0, text=text, source="hand")]
+
+
+def _belt_pluck(values: Values, findings: Findings) -> list[Reading]:
+    if not {"hz", "span_mm", "kg_per_m"} <= set(values):
+        return []
+    tension = belt_tension_n(span_hz=values["hz"], span_mm=values["span_mm"], kg_per_m=values["kg_per_m"])
+    text = f"belt tension {tension:.0f} N"
+    return [read_number(findings["belt_tension"], tension, sigma=0.08 * tension, text=text, source="hand")]
+
+
+def _lid_switch(values: Values, findings: Findings) -> list[Reading]:
+    faults = []
+    if "closed_ohm" in values and (values["closed_ohm"] == "open" or values["closed_ohm"] > CONDUCTS_OHM):
+        faults.append("no continuity when closed")
+    if "open_ohm" in values and values["open_ohm"] != "open" and values["open_ohm"] < OPEN_OHM:
+        faults.append("continuity when open")
+    if not {"closed_ohm", "open_ohm"} & set(values):
+        return []
+    text = " and ".join(faults) if faults else "switches as it should"
+    return [read_level(findings["switch_state"], "does not" if faults else "switches", text=text, source="hand")]
+
+
+def _capacitor(values: Values, findings: Findings) -> list[Reading]:
+    if not {"measured_uf", "rated_uf"} <= set(values):
+        return []
+    excess = capacitor_excess(
+        measured_uf=values["measured_uf"], rated_uf=values["rated_uf"], tolerance_pct=values.get("tolerance_pct", 5.0)
+    )
+    text = f"{values['measured_uf']:g} µF of {values['rated_uf']:g} µF: {excess:.1f} times its tolerance"
+    return [read_number(findings["capacitor_state"], excess, sigma=0.2, text=text, source="hand")]
+
+
+def _staged_fill(values: Values, findings: Findings) -> list[Reading]:
+    if "leaks_at" not in values:
+        return []
+    where = values["leaks_at"]
+    text = "dry at all levels" if where == "none" else f"drips at the {where} seal"
+    return [read_level(findings["leak_level"], "dry" if where == "none" else "drips", text=text, source="hand")]
+
+
+def _motor_amps(values: Values, findings: Findings) -> list[Reading]:
+    if not {"running_a", "rated_a"} <= set(values):
+        return []
+    ratio = values["running_a"] / values["rated_a"]
+    text = f"{ratio:.2f} of the rated current"
+    return [read_number(findings["overload"], ratio, sigma=0.05 * ratio, text=text, source="hand")]
+
+
+HAND_READERS: Mapping[str, Reader] = {
+    "rock": _rock,
+    "hand_turn": _hand_turn,
+    "drum_lift_play": _number("lip_play", "play_mm", "lip play", sigma=0.2),
+    "drum_gap_round": _gap_round,
+    "axial_play": _number("axial_play_seen", "play_mm", "axial play", sigma=0.2),
+    "bounce": _bounce,
+    "sag": _sag,
+    "corner_rest": _corner_rest,
+    "hold_and_twist": _flag(
+        "plate_slips", "slips", bad_when=True, good="plate holds in the basket", bad="plate slips in the held basket"
+    ),
+    "agitator_ratchet": _ratchet,
+    "foreign_sweep": _choice("sweep_found", "found", "sweep found"),
+    "load_seen": _choice("load_kind", "kind", "load"),
+    "lid_press": _flag(
+        "spins_pressed", "spins_when_pressed", bad_when=True, good="pressing the lid changes nothing",
+        bad="spins only while the lid is pressed",
+    ),
+    "hot_cutout": _hot_cutout,
+    "residue": _choice("residue_where", "where", "residue"),
+    "counterweight": _flag("weight_loose", "loose", bad_when=True, good="weights firm", bad="a weight is loose"),
+    "belt_look": _choice("belt_state", "state", "belt"),
+    "belt_pluck": _belt_pluck,
+    "pulley_wobble": _number("pulley_runout", "runout_mm", "pulley run-out", sigma=0.2),
+    "hose_clips": _flag("hose_loose", "loose", bad_when=True, good="hoses held", bad="a hose or wire is loose"),
+    "spring_seats": _flag("bush_worn", "worn", bad_when=True, good="bushes good", bad="a spring bush is worn"),
+    "smell": _flag("burnt", "burnt", bad_when=True, good="no burnt smell", bad="burnt smell at the motor"),
+    "pump_clear": _flag("pump_jam", "blocked", bad_when=True, good="pump free", bad="pump jammed"),
+    "lid_switch_ohms": _lid_switch,
+    "capacitor_uf": _capacitor,
+    "coupler_look": _flag("coupler_state", "broken", bad_when=True, good="coupler whole", bad="coupler broken"),
+    "motor_alone": _flag("motor_runs", "runs", bad_when=False, good="motor runs alone", bad="motor does not run alone"),
+    "gearcase_turns": _flag(
+        "gearcase_free", "both_ways", bad_when=False, good="gearcase turns both ways",
+        bad="gearcase does not turn both ways",
+    ),
+    "clutch_look": _choice("clutch_state", "state", "clutch"),
+    "collar_look": _choice("collar_state", "state", "collar"),
+    "hub_look": _choice("spline_state", "splines", "splines"),
+    "staged_fill": _staged_fill,
+    "motor_amps": _motor_amps,
+    "shift_sound": _choice("shift_heard", "result", "shift"),
+}
+
+
+def hand_readings(checks: tuple[HandCheck, ...], *, findings: Findings) -> list[Reading]:
+    """Readings of all checks; a check that was repeated counts by its last values."""
+    latest = {check.check: check for check in checks}
+    return [reading for check in latest.values() for reading in HAND_READERS[check.check](check.values, findings)]

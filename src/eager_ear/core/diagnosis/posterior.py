@@ -1,0 +1,154 @@
+"""How likely each set of faults is, given all readings.
+
+Hypotheses are "nothing", every single fault of the layout and every pair; a fault's prior odds come from its weight in
+the knowledge file, a pair's from the product of both with a discount, since faults seldom come alone by chance but do
+wear one another out. A finding's level under a set is the larger of its members' and the calm one's effects (noisy
+maximum; Diez, UAI 1993, pp. 99-105), or the mean of the members' columns for levels without order. Readings of one
+group share causes: n of them with correlation r count as n/(1+(n-1)r) independent ones (design effect; Kish 1965).
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
+from eager_ear.core.diagnosis.readings import Reading
+from eager_ear.core.units import FloatArray, odds_to_decibans
+
+GROUP_CORRELATION = 0.4
+PAIR_DISCOUNT = 0.35
+# No reading may say more than this, whatever its table: instruments and hands have bad days.
+LEAST_LIKELIHOOD = 0.004
+
+
+@dataclass(frozen=True, kw_only=True)
+class Hypotheses:
+    """Sets of faults and their prior probabilities [shape=(n,)]; `members[f]` marks the sets that hold fault f."""
+
+    sets: tuple[frozenset[str], ...]
+    prior: FloatArray
+    members: dict[str, FloatArray]
+
+
+def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
+    """All sets of at most two faults of that layout."""
+    faults = knowledge.faults_of(layout)
+    weight = {f.code: f.weight for f in faults}
+    total = sum(weight.values())
+    real = [f.code for f in faults if f.code != "none"]
+    sets = [frozenset[str]()] + [frozenset({f}) for f in real] + [frozenset(p) for p in itertools.combinations(real, 2)]
+    prior = np.array([_prior(s, weight, total) for s in sets])
+    members = {f: np.array([f in s for s in sets]) for f in real}
+    members["none"] = np.array([not s for s in sets])
+    return Hypotheses(sets=tuple(sets), prior=prior / prior.sum(), members=members)
+
+
+def _prior(faults: frozenset[str], weight: dict[str, float], total: float) -> float:
+    if not faults:
+        return weight["none"] / total
+    share = float(np.prod([weight[f] / total for f in faults]))
+    return share if len(faults) == 1 else share * PAIR_DISCOUNT
+
+
+def level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:
+    """Chance of each level under each set [shape=(sets, levels)]."""
+    rows: dict[frozenset[str], FloatArray] = {}
+    touching = frozenset(finding.given)
+    for faults in {s & touching for s in hypotheses.sets}:
+        columns = [finding.given[f] for f in sorted(faults)]
+        if not columns:
+            rows[faults] = finding.calm
+        elif finding.ordered:
+            below = np.prod([np.cumsum(c) for c in (finding.calm, *columns)], axis=0)
+            rows[faults] = np.diff(below, prepend=0.0)
+        else:
+            rows[faults] = np.mean(columns, axis=0)
+    return np.stack([rows[s & touching] for s in hypotheses.sets])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pull:
+    """What one reading says about one fault, in decibans; all pulls and the prior add up to the posterior odds."""
+
+    reading: Reading
+    decibans: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Posterior:
+    """Probabilities of sets and faults, and what each reading contributed."""
+
+    hypotheses: Hypotheses
+    probability: FloatArray
+    marginal: dict[str, float]
+    prior_db: dict[str, float]
+    pulls: dict[str, tuple[Pull, ...]]
+
+
+def infer(readings: Sequence[Reading], *, hypotheses: Hypotheses) -> Posterior:
+    """Posterior over fault sets, and each reading's likelihood ratio for every fault.
+
+    A reading's ratio for a fault against not-that-fault depends on what is already known; the chain rule is
+    walked forwards and backwards and the mean of both is reported, so the pulls add up exactly.
+    """
+    weights = effective_weights(readings)
+    logs = [
+        w * np.log(np.maximum(level_chances(r.finding, hypotheses) @ r.level_likelihood, LEAST_LIKELIHOOD))
+        for r, w in zip(readings, weights, strict=True)
+    ]
+    probability = normalised(np.log(hypotheses.prior) + (np.sum(logs, axis=0) if logs else 0.0))
+    forward = _chain(logs, hypotheses)
+    backward = _chain(logs[::-1], hypotheses)[::-1] if logs else forward
+    marginal = {f: float(probability[m].sum()) for f, m in hypotheses.members.items()}
+    pulls = {}
+    for column, fault in enumerate(hypotheses.members):
+        both = [
+            Pull(reading=r, decibans=float(0.5 * (forward[i, column] + backward[i, column])))
+            for i, r in enumerate(readings)
+        ]
+        pulls[fault] = tuple(sorted(both, key=lambda p: -abs(p.decibans)))
+    return Posterior(
+        hypotheses=hypotheses,
+        probability=probability,
+        marginal=marginal,
+        prior_db={f: odds_to_decibans(float(hypotheses.prior[m].sum())) for f, m in hypotheses.members.items()},
+        pulls=pulls,
+    )
+
+
+def normalised(log_weight: FloatArray) -> FloatArray:
+    """Probabilities from unnormalised logarithms [shape kept]."""
+    weight = np.exp(log_weight - log_weight.max())
+    return np.asarray(weight / weight.sum())
+
+
+def effective_weights(readings: Sequence[Reading]) -> list[float]:
+    """Exponent of each reading: its own weight times its group's design effect."""
+    counts: dict[str, int] = {}
+    for reading in readings:
+        counts[reading.finding.group] = counts.get(reading.finding.group, 0) + 1
+    return [r.weight / (1.0 + (counts[r.finding.group] - 1) * GROUP_CORRELATION) for r in readings]
+
+
+def _chain(logs: Sequence[FloatArray], hypotheses: Hypotheses) -> FloatArray:
+    """Change of every fault's log odds by each reading in this order [shape=(readings, faults), decibans]."""
+    member = np.stack(list(hypotheses.members.values())).astype(float)
+    state = np.log(hypotheses.prior)
+    before = _odds_db(normalised(state), member)
+    out = np.zeros((len(logs), member.shape[0]))
+    for i, log in enumerate(logs):
+        state = state + log
+        after = _odds_db(normalised(state), member)
+        out[i] = after - before
+        before = after
+    return out
+
+
+def _odds_db(probability: FloatArray, member: FloatArray) -> FloatArray:
+    inside = member @ probability
+    outside = (1.0 - member) @ probability
+    return np.asarray(10.0 * np.log10(np.maximum(inside, 1e-300) / np.maximum(outside, 1e-300)))

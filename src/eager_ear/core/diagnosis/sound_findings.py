@@ -1,0 +1,221 @@
+"""Readings from a measured run: one small function a finding, all with one signature.
+
+A new finding is a function here, its name in `SOUND_READERS`, and its entry in `knowledge/sound_findings.toml`.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+
+import numpy as np
+
+from eager_ear.core.diagnosis.knowledge import Finding
+from eager_ear.core.diagnosis.readings import Reading, read_number
+from eager_ear.core.signals.impacts import ImpactFinding
+from eager_ear.core.signals.orders import ORDERS
+from eager_ear.core.signals.run import RunMeasurement
+
+Reader = Callable[[Finding, RunMeasurement], Reading | None]
+TUMBLE_TOP_RPM = 140.0
+
+
+def race_lines(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if not run.spectra:
+        return None
+    if not run.race_lines:
+        return read_number(finding, 0.0, sigma=0.0, text="no line family at any bearing race", source="sound")
+    line = run.race_lines[0]
+    strength = min(30.0, -math.log10(max(line.false_alarm, 1e-30)))
+    where = f"{line.race} race, {line.bearing}" if line.bearing else f"{line.race} race"
+    if strength < finding.limits[0]:
+        text = "no line family at any bearing race beyond chance"
+    else:
+        text = f"envelope lines at the {where}: order {line.order:.2f}, {line.ratio_db:.0f} dB over the floor"
+    return read_number(finding, strength, sigma=0.0, text=text, source="sound")
+
+
+def noise_stays(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.persistence is None:
+        return None
+    change = run.persistence.change_db
+    text = f"with the motor off the noise changes by {change:+.1f} dB at equal speed"
+    return read_number(finding, change, sigma=run.persistence.sigma_db, text=text, source="sound")
+
+
+def damping(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if not run.suspension:
+        return None
+    # The least damped direction decides: a worn damper need not act in both.
+    fit = min(run.suspension, key=lambda f: f.damping_ratio + f.damping_sigma)
+    text = (
+        f"damping ratio {fit.damping_ratio:.2f} ± {fit.damping_sigma:.2f} at the critical speed of "
+        f"{60 * fit.critical_hz:.0f} rpm"
+    )
+    return read_number(finding, fit.damping_ratio, sigma=fit.damping_sigma, text=text, source="sound")
+
+
+def run_up_bang(finding: Finding, run: RunMeasurement) -> Reading | None:
+    thump = run.impacts.get("thump")
+    if thump is None or not run.suspension:
+        return None
+    critical = 60.0 * run.suspension[0].critical_hz
+    hit = _inside(thump, low=0.65 * critical, high=1.5 * critical) and not _above(thump, 1.5 * critical)
+    height = thump.peak_db if hit else 0.0
+    text = f"bangs of {height:.0f} dB at the critical speed" if hit else "no bangs at the critical speed"
+    return read_number(finding, height, sigma=1.0, text=text, source="sound")
+
+
+def growth(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.growth is None:
+        return None
+    text = f"once-per-turn motion grows with speed to the power {run.growth.exponent:.1f} ± {run.growth.sigma:.1f}"
+    return read_number(finding, run.growth.exponent, sigma=run.growth.sigma, text=text, source="sound")
+
+
+def _top_acceleration(run: RunMeasurement, order: int) -> dict[str, float] | None:
+    """Median amplitude of an order by axis [m/s²] in the fastest tenth of the known speeds."""
+    curves = run.curves
+    if curves is None:
+        return None
+    use = curves.known & curves.significant(1)
+    if use.sum() < 8:
+        return None
+    fast = use & (curves.rate_hz > 0.93 * np.percentile(curves.rate_hz[use], 95))
+    if fast.sum() < 4:
+        return None
+    values = np.median(np.abs(curves.amplitude_m_s2[:, ORDERS.index(order)][:, fast]), axis=1)
+    return {name: float(v) for name, v in zip(curves.axis_names, values, strict=True)}
+
+
+def axial(finding: Finding, run: RunMeasurement) -> Reading | None:
+    top = _top_acceleration(run, 1)
+    if top is None or not {"x", "y", "z"} <= set(top):
+        return None
+    radial = math.hypot(top["x"], top["z"])
+    ratio = top["y"] / max(radial, 1e-9)
+    return read_number(finding, ratio, sigma=0.1 * ratio, text=f"axial share {ratio:.2f} at full speed", source="sound")
+
+
+def second_order(finding: Finding, run: RunMeasurement) -> Reading | None:
+    first, second = _top_acceleration(run, 1), _top_acceleration(run, 2)
+    if first is None or second is None:
+        return None
+    ratio = max(second.values()) / 2.0 / max(max(first.values()), 1e-9)
+    text = f"twice-per-turn velocity is {100 * ratio:.0f} % of once per turn"
+    return read_number(finding, ratio, sigma=0.1 * ratio, text=text, source="sound")
+
+
+def strong_shake(finding: Finding, run: RunMeasurement) -> Reading | None:
+    top = _top_acceleration(run, 1)
+    if top is None:
+        return None
+    size = math.sqrt(sum(v * v for v in top.values()))
+    text = f"the cabinet shakes with {size:.1f} m/s² once per turn at full speed"
+    return read_number(finding, size, sigma=0.1 * size, text=text, source="sound")
+
+
+def _inside(impact: ImpactFinding, *, low: float, high: float) -> bool:
+    return impact.speed_rpm is not None and impact.speed_rpm[0] <= high and impact.speed_rpm[1] >= low
+
+
+def _above(impact: ImpactFinding, rpm: float) -> bool:
+    return impact.speed_rpm is not None and impact.speed_rpm[1] > rpm
+
+
+def _impact_reading(finding: Finding, impact: ImpactFinding, *, counts: bool, words: str) -> Reading:
+    height = impact.peak_db if counts else 0.0
+    if counts and impact.speed_rpm is not None:
+        low, high = impact.speed_rpm
+        text = f"{words}, {impact.per_turn:.0f} per turn, {height:.0f} dB, from {low:.0f} to {high:.0f} rpm"
+    else:
+        text = f"no {words} over {impact.turns} turns"
+    return read_number(finding, height, sigma=0.5, text=text, source="sound")
+
+
+def tick_each_turn(finding: Finding, run: RunMeasurement) -> Reading | None:
+    tick = run.impacts.get("tick")
+    if tick is None:
+        return None
+    return _impact_reading(finding, tick, counts=0 < tick.per_turn <= 2.0, words="tick at one drum angle")
+
+
+def thump_each_turn(finding: Finding, run: RunMeasurement) -> Reading | None:
+    thump = run.impacts.get("thump")
+    if thump is None:
+        return None
+    critical = 60.0 * run.suspension[0].critical_hz if run.suspension else TUMBLE_TOP_RPM * 1.5
+    counts = thump.per_turn > 0 and _above(thump, 1.5 * critical)
+    return _impact_reading(finding, thump, counts=counts, words="thump at one drum angle")
+
+
+def knock_at_tumble(finding: Finding, run: RunMeasurement) -> Reading | None:
+    slow = run.track is not None and bool((run.track.known & (run.track.rate_hz < TUMBLE_TOP_RPM / 60.0)).sum() > 24)
+    knock = run.impacts.get("knock")
+    if knock is None or not slow:
+        return None
+    counts = _inside(knock, low=0.0, high=TUMBLE_TOP_RPM) and not _above(knock, 2.5 * TUMBLE_TOP_RPM)
+    return _impact_reading(finding, knock, counts=counts, words="knock at tumble speed")
+
+
+def belt_slip(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.slip is None:
+        return None
+    text = f"belt slip {run.slip.slip_pct:.1f} ± {run.slip.sigma_pct:.1f} %"
+    return read_number(finding, run.slip.slip_pct, sigma=run.slip.sigma_pct, text=text, source="sound")
+
+
+def squeal(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.squeal is None:
+        return None
+    heard = run.squeal.prominence_db if run.squeal.share_of_ramp > 0.35 else 0.0
+    text = (
+        f"squeal of {heard:.0f} dB at {run.squeal.frequency_hz:.0f} Hz while gaining speed"
+        if heard > finding.limits[0]
+        else "no squeal while gaining speed"
+    )
+    return read_number(finding, heard, sigma=1.0, text=text, source="sound")
+
+
+def drum_still(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.sound_range_db is None:
+        return None
+    if run.track is not None:
+        return read_number(finding, 0.0, sigma=0.0, text="the drum turns", source="sound")
+    if not run.vibration_recorded:
+        return None
+    text = f"sound rises by {run.sound_range_db:.0f} dB, yet nothing shakes once per turn"
+    return read_number(finding, run.sound_range_db, sigma=1.0, text=text, source="sound")
+
+
+def drag(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.drag is None or run.track is None:
+        return None
+    mean = 2 * math.pi * run.track.max_rpm / 60.0 / run.drag.time_to_rest_s
+    text = f"coasts to rest in {run.drag.time_to_rest_s:.0f} s, {run.drag.turns_to_rest:.0f} turns"
+    return read_number(finding, mean, sigma=0.1 * mean, text=text, source="sound")
+
+
+SOUND_READERS: Mapping[str, Reader] = {
+    "race_lines": race_lines,
+    "noise_stays": noise_stays,
+    "damping": damping,
+    "run_up_bang": run_up_bang,
+    "growth": growth,
+    "axial": axial,
+    "second_order": second_order,
+    "strong_shake": strong_shake,
+    "tick_each_turn": tick_each_turn,
+    "thump_each_turn": thump_each_turn,
+    "knock_at_tumble": knock_at_tumble,
+    "belt_slip": belt_slip,
+    "squeal": squeal,
+    "drum_still": drum_still,
+    "drag": drag,
+}
+
+
+def sound_readings(run: RunMeasurement, *, findings: Mapping[str, Finding]) -> list[Reading]:
+    """All readings that this run gives."""
+    readings = [reader(findings[code], run) for code, reader in SOUND_READERS.items()]
+    return [r for r in readings if r is not None]

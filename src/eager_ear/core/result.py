@@ -1,0 +1,230 @@
+"""The result in the open result format, and the curves that the pictures are drawn from, as plain data."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from eager_ear.core.analysis import Analysis
+from eager_ear.core.diagnosis import ACCESS_WORDS, Suspect
+from eager_ear.core.signals.orders import order_map
+from eager_ear.core.signals.run import RunMeasurement
+from eager_ear.core.signals.speed_track import track_points
+from eager_ear.core.units import FloatArray
+
+RESULT_FORMAT = "eager-ear-result/1"
+EVIDENCE_SHOWN = 24
+
+
+def result_dict(analysis: Analysis) -> dict[str, Any]:
+    """The result format; figures that could not be made are absent and named among the warnings."""
+    warnings = [
+        {"code": w.code, "message": w.message, **({"recording": w.recording} if w.recording else {})}
+        for w in analysis.warnings
+    ]
+    lead = analysis.lead
+    if lead is not None:
+        warnings += [
+            {"code": "not_measured", "message": f"{quantity.capitalize()} could not be measured: {reason}"}
+            for quantity, reason in lead.absent.items()
+        ]
+    return {
+        "format": RESULT_FORMAT,
+        "suspects": [_suspect(s) for s in analysis.call.suspects],
+        "measurements": measurements(lead) if lead is not None else {},
+        **({"run": lead.key} if lead is not None and len(analysis.runs) > 1 else {}),
+        "runs": [{"run": run.key, "measurements": measurements(run)} for run in analysis.runs],
+        "next_checks": [
+            {
+                "check": c.check,
+                "gain_bits": round(c.gain_bits, 3),
+                "minutes": round(c.minutes, 1),
+                "name": c.name,
+                "how": c.how,
+                "access": c.access,
+                "access_words": ACCESS_WORDS[c.access],
+                "outcomes": [
+                    {
+                        "level": o.level,
+                        "chance": round(o.chance, 4),
+                        "leader": o.leader,
+                        "leader_probability": round(o.leader_probability, 4),
+                    }
+                    for o in c.outcomes
+                ],
+            }
+            for c in analysis.call.next_checks
+        ],
+        "advice": analysis.call.advice,
+        "headline": analysis.call.headline,
+        "because": analysis.call.because,
+        "warnings": warnings,
+    }
+
+
+def _suspect(suspect: Suspect) -> dict[str, Any]:
+    out: dict[str, Any] = {
+        "fault": suspect.fault,
+        "name": suspect.name,
+        "short": suspect.short,
+        "probability": round(suspect.probability, 5),
+        "prior_db": round(suspect.prior_db, 2),
+    }
+    if suspect.stage is not None:
+        out["stage"] = suspect.stage
+    out["evidence"] = [
+        {
+            "finding": p.reading.text,
+            "weight_db": round(p.decibans, 2),
+            "code": p.reading.finding.code,
+            "name": p.reading.finding.name,
+            "source": p.reading.source,
+            "level": p.reading.level,
+            "reason": p.reading.finding.reason,
+            **({"value": round(p.reading.value, 4)} if p.reading.value is not None else {}),
+            **({"sigma": round(p.reading.sigma, 4)} if p.reading.sigma is not None else {}),
+            **({"unit": p.reading.finding.unit} if p.reading.finding.unit else {}),
+        }
+        for p in suspect.pulls[:EVIDENCE_SHOWN]
+    ]
+    return out
+
+
+def measurements(run: RunMeasurement) -> dict[str, Any]:
+    """Figures of one run by the result format's names, each only when it was measured."""
+    out: dict[str, Any] = {}
+    if run.track is not None:
+        out["spin_rpm_max"] = round(run.track.max_rpm, 1)
+        out["speed_track"] = track_points(run.track, rests=run.rests)
+    if run.suspension:
+        fit = run.suspension[0]
+        out["critical_rpm"] = round(60 * fit.critical_hz, 1)
+        out["critical_rpm_sigma"] = round(60 * fit.critical_sigma_hz, 1)
+        out["suspension_damping_ratio"] = round(fit.damping_ratio, 4)
+        out["suspension_damping_ratio_sigma"] = round(fit.damping_sigma, 4)
+    amplitudes = _order_amplitudes(run)
+    if amplitudes:
+        out["order_amplitudes_mm"] = amplitudes
+    if run.impacts:
+        locked = [i for i in run.impacts.values() if i.per_turn > 0]
+        out["impacts_per_rev"] = max(locked, key=lambda i: i.share).per_turn if locked else 0.0
+    if run.slip is not None:
+        out["belt_slip_pct"] = round(run.slip.slip_pct, 2)
+        out["belt_slip_pct_sigma"] = round(run.slip.sigma_pct, 2)
+    if run.drag is not None:
+        out["coast_down_s"] = round(run.drag.time_to_rest_s, 2)
+        out["turns_to_rest"] = round(run.drag.turns_to_rest, 1)
+    if run.phases is not None and run.phases.power_cut_s is not None:
+        out["power_cut_s"] = round(run.phases.power_cut_s, 2)
+    if run.persistence is not None:
+        out["noise_change_motor_off_db"] = round(run.persistence.change_db, 2)
+    if run.growth is not None:
+        out["growth_exponent"] = round(run.growth.exponent, 2)
+    if run.slope is not None:
+        out["level_db_per_doubling"] = round(run.slope.db_per_doubling, 2)
+    return out
+
+
+def _order_amplitudes(run: RunMeasurement) -> dict[str, float]:
+    """Displacement at full speed along the axis where 1x is largest [mm]."""
+    curves = run.curves
+    if curves is None or not curves.known.any():
+        return {}
+    fast = curves.known & (curves.rate_hz > 0.95 * np.percentile(curves.rate_hz[curves.known], 97))
+    if fast.sum() < 4:
+        return {}
+    axis = int(np.argmax(np.median(curves.displacement_mm(1)[:, fast], axis=1)))
+    return {str(k): round(float(np.median(curves.displacement_mm(k)[axis, fast])), 5) for k in (1, 2, 3)}
+
+
+def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
+    """What the ribbon, the carpet and the clock are drawn from; numbers are rounded, unknown ones None."""
+    if run is None or run.track is None or run.phases is None:
+        return {}
+    track = run.track
+    out: dict[str, Any] = {
+        "t_s": _plain(track.t_s, 3),
+        "rpm": _plain(np.where(track.known, track.rate_hz * 60.0, np.nan), 1),
+        "sigma_rpm": _plain(np.where(track.known, track.sigma_hz * 60.0, np.nan), 2),
+        "source": track.source,
+        "phases": [
+            {"name": p.name, "start_s": round(p.start_s, 2), "end_s": round(p.end_s, 2)} for p in run.phases.parts
+        ],
+        "power_cut_s": run.phases.power_cut_s,
+    }
+    if run.level_db is not None and run.roughness is not None:
+        out["level_db"] = _plain(run.level_db, 1)
+        out["roughness"] = _plain(run.roughness, 3)
+    if run.acceleration is not None:
+        out["carpet"] = _carpet(run)
+    if run.curves is not None:
+        axis = int(np.argmax(np.median(run.curves.displacement_mm(1), axis=1)))
+        shown = np.where(run.curves.significant(1), run.curves.displacement_mm(1)[axis], np.nan)
+        out["first_order_mm"] = _plain(shown, 4)
+    if run.impacts:
+        loudest = max(run.impacts.values(), key=lambda i: (i.per_turn > 0, i.peak_db))
+        out["turn_profile"] = {
+            "band": loudest.band,
+            "per_turn": loudest.per_turn,
+            "peak_db": round(loudest.peak_db, 1),
+            "profile_db": _plain(loudest.profile_db, 2),
+        }
+    if run.spectra and run.race_lines:
+        out["envelope"] = _envelope(run)
+    return out
+
+
+def _carpet(run: RunMeasurement, columns: int = 40, rows: int = 60) -> dict[str, Any]:
+    """Order amplitudes against speed, in dB over the middle, for display."""
+    if run.acceleration is None or run.track is None:
+        return {}
+    values = order_map(run.acceleration, track=run.track, order_count=columns)
+    rate = run.track.rate_hz * 60.0
+    top = run.track.max_rpm
+    edges = np.linspace(0.0, top * 1.02, rows + 1)
+    grid = np.full((rows, columns), np.nan)
+    for row in range(rows):
+        inside = run.track.known & (rate >= edges[row]) & (rate < edges[row + 1])
+        if inside.any():
+            grid[row] = 20.0 * np.log10(np.nanmedian(values[inside], axis=0) + 1e-6)
+    middle = float(np.nanmedian(grid)) if np.isfinite(grid).any() else 0.0
+    return {
+        "order_step": 0.125,
+        "rpm_edges": [round(float(e), 1) for e in edges],
+        "db": [_plain(line - middle, 1) for line in grid],
+    }
+
+
+def _envelope(run: RunMeasurement) -> dict[str, Any]:
+    """The envelope spectrum in the band of the surest line, thinned by maxima, with the lines that were found."""
+    line = run.race_lines[0]
+    spectrum = next((s for s in run.spectra if s.band_hz == line.band_hz), run.spectra[0])
+    inside = (spectrum.order > 0.4) & (spectrum.order < 18.0)
+    step = max(1, int(inside.sum() / 600))
+    count = int(inside.sum()) // step
+    order = spectrum.order[inside][: count * step].reshape(count, step)
+    ratio = spectrum.ratio[inside][: count * step].reshape(count, step)
+    best = ratio.argmax(axis=1)
+    picked = np.arange(count)
+    return {
+        "band_hz": list(spectrum.band_hz),
+        "order": _plain(order[picked, best], 3),
+        "ratio_db": _plain(10.0 * np.log10(np.maximum(ratio[picked, best], 0.1)), 1),
+        "lines": [
+            {
+                "bearing": found.bearing,
+                "race": found.race,
+                "order": round(found.order, 3),
+                "nominal_order": round(found.nominal_order, 3),
+                "ratio_db": round(found.ratio_db, 1),
+                "false_alarm": float(f"{found.false_alarm:.2g}"),
+            }
+            for found in run.race_lines[:4]
+        ],
+    }
+
+
+def _plain(values: FloatArray, digits: int) -> list[float | None]:
+    return [round(float(v), digits) if math.isfinite(v) else None for v in values]
