@@ -107,6 +107,14 @@ def second_order(finding: Finding, run: RunMeasurement) -> Reading | None:
 
 
 def strong_shake(finding: Finding, run: RunMeasurement) -> Reading | None:
+    return _shake(finding, run) if run.load in (None, "empty") else None
+
+
+def strong_shake_loaded(finding: Finding, run: RunMeasurement) -> Reading | None:
+    return None if run.load in (None, "empty") else _shake(finding, run)
+
+
+def _shake(finding: Finding, run: RunMeasurement) -> Reading | None:
     top = _top_acceleration(run, 1)
     if top is None:
         return None
@@ -205,6 +213,7 @@ SOUND_READERS: Mapping[str, Reader] = {
     "axial": axial,
     "second_order": second_order,
     "strong_shake": strong_shake,
+    "strong_shake_loaded": strong_shake_loaded,
     "tick_each_turn": tick_each_turn,
     "thump_each_turn": thump_each_turn,
     "knock_at_tumble": knock_at_tumble,

@@ -18,7 +18,8 @@ SLIP_RANGE = (-0.012, 0.25)
 SLIP_STEP = 0.0005
 MOTOR_MULTIPLES = (1, 2, 3, 4, 6, 8, 12, 24, 48)
 SHORTEST_PLATEAU_S = 3.0
-LEAST_LINES_SCORE = 6.0
+# Best comb over the scatter of all others, in its standard deviations: 520 slips are tried.
+LEAST_STAND_OUT = 5.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -65,8 +66,9 @@ def measure_slip(
         good = index < lines.size
         score[good] += np.minimum(lines[index[good]], 8.0)
     best = int(np.argmax(score))
-    margin = float(score[best] - np.median(score))
-    if margin < LEAST_LINES_SCORE:
+    scatter = 1.4826 * float(np.median(np.abs(score - np.median(score)))) + 1e-9
+    margin = float(score[best] - np.median(score)) / scatter
+    if margin < LEAST_STAND_OUT:
         raise NotMeasurable(quantity="belt slip", reason="the motor's tones do not stand out of the noise.")
     near = slice(max(0, best - 6), best + 7)
     weight = np.maximum(score[near] - 0.6 * score[best], 0.0)

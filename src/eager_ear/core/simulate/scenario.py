@@ -56,7 +56,7 @@ def simulate_case(
     with_acceleration: bool = True,
     known_plate: bool = True,
 ) -> SimulatedCase:
-    """Simulate one spin test with the drum empty.
+    """Simulate one spin test with the drum empty, or lopsided where the load is the trouble.
 
     Parameters
     ----------
@@ -74,12 +74,13 @@ def simulate_case(
     rotation = rotate(washer, rng=rng)
     shaking = shake(washer, rotation)
     position = "top_centre"
+    load = "lopsided" if "load_problem" in kinds else "empty"
     recordings: list[Recording] = []
     if with_audio:
         sound = sound_at_machine(washer, rotation, shaking, sample_rate_hz=phone.audio_rate_hz, rng=rng)
         recordings.append(
             Recording(
-                facts=RecordingFacts(name="spin.wav", kind="audio", test="spin", run="1", position=position, load="empty"),
+                facts=RecordingFacts(name="spin.wav", kind="audio", test="spin", run="1", position=position, load=load),
                 signal=record_audio(sound, phone=phone, rng=rng),
             )
         )
@@ -87,7 +88,7 @@ def simulate_case(
         recordings.append(
             Recording(
                 facts=RecordingFacts(
-                    name="spin.csv", kind="acceleration", test="spin", run="1", position=position, load="empty"
+                    name="spin.csv", kind="acceleration", test="spin", run="1", position=position, load=load
                 ),
                 signal=record_acceleration(shaking, rotation, phone=phone, rng=rng),
             )
