@@ -192,9 +192,12 @@ class _Drive:
     def amplitude(self, f0: float, damping: float, at_s: FloatArray) -> FloatArray:
         """Displacement amplitude at the sensor for unit unbalance, up to scale [shape like at_s]."""
         w = 2 * np.pi * f0
-        # The bilinear rule bends frequencies; the pole is moved so that the resonance stays at f0.
         bent = 2 * MODEL_RATE_HZ * np.tan(w / (2 * MODEL_RATE_HZ))
-        b, a = sps.bilinear([2 * damping * bent, bent**2], [1.0, 2 * damping * bent, bent**2], fs=MODEL_RATE_HZ)
+        # Bilinear rule in closed form; `bent` undoes its bending of frequencies, so the resonance stays at f0.
+        k = 2.0 * MODEL_RATE_HZ
+        c, w2 = 2 * damping * bent, bent**2
+        b = (c * k + w2, 2 * w2, w2 - c * k)
+        a = (k * k + c * k + w2, 2 * w2 - 2 * k * k, k * k - c * k + w2)
         moved = sps.lfilter(b, a, self.force)
         base = 2.0 * np.abs(sps.oaconvolve(moved * self.carrier, self.window, mode="same"))
         return np.asarray(np.interp(at_s, self.t_s, base))

@@ -1,0 +1,139 @@
+"""The command line: diagnose, simulate, bench, serve, demo, stop.
+
+Results go to standard output, messages to standard error. Exit status 0 when a result was printed, 2 for input that
+cannot be used.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from eager_ear import __version__
+from eager_ear.casefile import read_case_folder, unpacked, write_case_folder
+from eager_ear.core.analysis import Analysis, analyse
+from eager_ear.core.diagnosis import load_knowledge, percent
+from eager_ear.core.errors import InputError
+from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.result import result_dict
+from eager_ear.core.simulate import SIMULATED_FAULTS, simulate_case
+
+BAD_INPUT = 2
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command; returns the exit status."""
+    options = _parser().parse_args(arguments)
+    try:
+        return int(options.run(options))
+    except InputError as exc:
+        print(exc.sentence(), file=sys.stderr)
+        return BAD_INPUT
+    except BrokenPipeError:
+        return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="eager-ear", description="Hears a washer's spin test and names what fails.")
+    parser.add_argument("--version", action="version", version=__version__)
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    diagnose = commands.add_parser("diagnose", help="diagnose a case folder or zip")
+    diagnose.add_argument("case", type=Path)
+    diagnose.add_argument("--json", action="store_true", help="print the whole result as JSON")
+    diagnose.set_defaults(run=_diagnose)
+
+    simulate = commands.add_parser("simulate", help="write a simulated case with its truth")
+    simulate.add_argument("out", type=Path)
+    simulate.add_argument("--layout", choices=LAYOUT_CODES, required=True)
+    simulate.add_argument("--fault", action="append", choices=SIMULATED_FAULTS, default=[])
+    simulate.add_argument("--strength", type=float, help="0 (just begun) to 1 (far gone)")
+    simulate.add_argument("--seed", type=int, required=True)
+    simulate.add_argument("--no-audio", action="store_true")
+    simulate.add_argument("--no-acceleration", action="store_true")
+    simulate.set_defaults(run=_simulate)
+
+    bench = commands.add_parser("bench", help="time every stage against a bare transform and a plain baseline")
+    bench.add_argument("--seconds", type=float, default=60.0)
+    bench.set_defaults(run=_bench)
+
+    for name, text in (("demo", "start everything with demo data"), ("serve", "start everything without demo data")):
+        start = commands.add_parser(name, help=text)
+        start.add_argument("--port", type=int, default=8321)
+        start.set_defaults(run=_start, with_demo=name == "demo")
+    commands.add_parser("stop", help="stop what demo or serve started").set_defaults(run=_stop)
+    commands.add_parser("openapi", help="print the OpenAPI schema").set_defaults(run=_openapi)
+    return parser
+
+
+def _diagnose(options: argparse.Namespace) -> int:
+    knowledge = load_knowledge()
+    if options.case.is_dir():
+        case, description = read_case_folder(options.case, knowledge=knowledge)
+    elif options.case.is_file():
+        with unpacked(options.case) as folder:
+            case, description = read_case_folder(folder, knowledge=knowledge)
+    else:
+        print(f"{options.case}: there is no such case.", file=sys.stderr)
+        return BAD_INPUT
+    for warning in description.warnings:
+        print(f"case.json: {warning}", file=sys.stderr)
+    analysis = analyse(case, knowledge=knowledge)
+    print(json.dumps(result_dict(analysis), ensure_ascii=False) if options.json else _summary(analysis))
+    return 0
+
+
+def _summary(analysis: Analysis) -> str:
+    lines = [analysis.call.headline, analysis.call.because, ""]
+    for suspect in analysis.call.suspects[:5]:
+        lines.append(f"{percent(suspect.probability):>10}  {suspect.name}")
+        lines += [f"{p.decibans:+10.1f} dB  {p.reading.text}" for p in suspect.pulls[:3] if abs(p.decibans) > 1.0]
+    lines += ["", *(f"! {w.message}" for w in analysis.warnings)]
+    return "\n".join(lines).rstrip()
+
+
+def _simulate(options: argparse.Namespace) -> int:
+    simulated = simulate_case(
+        layout=options.layout,
+        faults=options.fault or ["none"],
+        seed=options.seed,
+        strength=options.strength,
+        with_audio=not options.no_audio,
+        with_acceleration=not options.no_acceleration,
+    )
+    write_case_folder(options.out, simulated.case, truth=simulated.truth())
+    print(f"{options.out}: {simulated.case.id}", file=sys.stderr)
+    return 0
+
+
+def _bench(options: argparse.Namespace) -> int:
+    from eager_ear.host.bench import run_bench
+
+    run_bench(seconds=options.seconds)
+    return 0
+
+
+def _start(options: argparse.Namespace) -> int:
+    from eager_ear.host.run import run_everything
+
+    return run_everything(port=options.port, with_demo=options.with_demo)
+
+
+def _stop(_: argparse.Namespace) -> int:
+    from eager_ear.host.run import stop_everything
+
+    return stop_everything()
+
+
+def _openapi(_: argparse.Namespace) -> int:
+    from eager_ear.web.app import schema_only_app
+
+    print(json.dumps(schema_only_app().openapi(), indent=1))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
