@@ -1,0 +1,98 @@
+"""Benchmark: every stage, the whole, and two yardsticks in the same run.
+
+Yardsticks: one bare real transform over the same frames (the floor), and a plain scipy spectrogram plus Hilbert
+envelope. Ratios of one run are what may be quoted; seconds of a shared machine are not.
+"""
+
+from __future__ import annotations
+
+import resource
+import time
+from dataclasses import replace
+
+import numpy as np
+from scipy import fft as spfft
+from scipy import signal as sps
+
+from eager_ear.core.analysis import analyse
+from eager_ear.core.case import Case, Recording
+from eager_ear.core.diagnosis import load_knowledge
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
+from eager_ear.core.simulate import simulate_case
+from eager_ear.core.units import FloatArray
+
+AUDIO_RATE_HZ = 48000.0
+ACCELERATION_RATE_HZ = 400.0
+FRAME, HOP = 4096, 1024
+REPEATS = 3
+
+
+def run_bench(*, seconds: float) -> None:
+    """Print stages, whole, floor and baseline."""
+    case = _case(seconds)
+    audio = case.recordings[0].signal
+    if not isinstance(audio, AudioSignal):
+        raise TypeError("the first recording of the benchmark's case is sound")
+    floor_s = min(_timed(lambda: _bare_transform(audio.samples)) for _ in range(REPEATS))
+    plain_s = min(_timed(lambda: _plain_baseline(audio.samples)) for _ in range(REPEATS))
+    knowledge = load_knowledge()
+    before_mb = _peak_mb()
+    best: list[tuple[str, float]] = []
+    best_total = float("inf")
+    for _ in range(REPEATS):
+        marks: list[tuple[str, float]] = []
+        begin = time.perf_counter()
+        analyse(case, knowledge=knowledge, on_stage=lambda name, m=marks: m.append((name, time.perf_counter())))
+        end = time.perf_counter()
+        if end - begin < best_total:
+            best_total = end - begin
+            ends = [t for _, t in marks[1:]] + [end]
+            best = [(name, stop - t) for (name, t), stop in zip(marks, ends, strict=True)]
+    print(f"{audio.duration_s:.0f} s of {AUDIO_RATE_HZ / 1000:g} kHz sound, {ACCELERATION_RATE_HZ:g} Hz acceleration")
+    for name, took in best:
+        print(f"  {name:<12}{1000 * took:8.0f} ms {took / floor_s:8.1f} x floor")
+    print(f"  {'whole':<12}{1000 * best_total:8.0f} ms {best_total / floor_s:8.1f} x floor")
+    print(f"  {'floor':<12}{1000 * floor_s:8.0f} ms   bare real transform, frames of {FRAME}, hop {HOP}")
+    print(f"  {'plain scipy':<12}{1000 * plain_s:8.0f} ms {plain_s / floor_s:8.1f} x floor   spectrogram and Hilbert envelope")
+    print(f"  whole / plain scipy: {best_total / plain_s:.2f}")
+    print(f"  peak memory of the analysis above its start: {_peak_mb() - before_mb:.0f} MB")
+
+
+def _case(seconds: float) -> Case:
+    """A simulated case brought to the benchmark's length and rates."""
+    simulated = simulate_case(layout="front_belt", faults=["drum_bearing"], seed=7)
+    recordings: list[Recording] = []
+    for recording in simulated.case.recordings:
+        signal = recording.signal
+        if isinstance(signal, AudioSignal):
+            samples = sps.resample_poly(signal.samples, 160, 147) if signal.sample_rate_hz == 44100 else signal.samples
+            wanted = np.resize(samples, int(seconds * AUDIO_RATE_HZ)).astype(np.float32)
+            recordings.append(replace(recording, signal=AudioSignal(samples=wanted, sample_rate_hz=AUDIO_RATE_HZ)))
+        elif isinstance(signal, AccelerationSignal):
+            t_s = np.arange(0.0, seconds, 1.0 / ACCELERATION_RATE_HZ)
+            within = np.mod(t_s, signal.duration_s)
+            axes = np.stack([np.interp(within, signal.t_s, row) for row in signal.axes_m_s2])
+            recordings.append(replace(recording, signal=AccelerationSignal(t_s=t_s, axes_m_s2=axes)))
+    return replace(simulated.case, recordings=tuple(recordings))
+
+
+def _timed(action) -> float:  # type: ignore[no-untyped-def]
+    begin = time.perf_counter()
+    action()
+    return time.perf_counter() - begin
+
+
+def _bare_transform(samples: FloatArray) -> None:
+    frames = np.lib.stride_tricks.sliding_window_view(samples, FRAME)[::HOP]
+    for start in range(0, frames.shape[0], 64):
+        spfft.rfft(np.ascontiguousarray(frames[start : start + 64]), axis=1)
+
+
+def _plain_baseline(samples: FloatArray) -> None:
+    sps.spectrogram(samples, AUDIO_RATE_HZ, nperseg=FRAME, noverlap=FRAME - HOP)
+    band = sps.sosfilt(sps.butter(4, (2000, 6000), "band", fs=AUDIO_RATE_HZ, output="sos"), samples)
+    np.abs(sps.hilbert(band, spfft.next_fast_len(band.size)))
+
+
+def _peak_mb() -> float:
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0

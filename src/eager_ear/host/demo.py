@@ -1,0 +1,175 @@
+"""Demo data: an invented river-lock village, its washers simulated, its jobs analysed by the real pipeline."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import dataclass, field, replace
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+from eager_ear.casefile import write_case_folder
+from eager_ear.core.case import HandCheck
+from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.simulate import simulate_case
+from eager_ear.service import import_case_folder, now_utc
+from eager_ear.store import Database, UnitOfWork
+
+LOAD_TIMEOUT_S = 120.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class DemoJob:
+    """One visit. `fault` None: nothing recorded yet."""
+
+    place: str
+    layout: str
+    hours_ago: float
+    seed: int
+    fault: str | None
+    strength: float = 0.8
+    symptoms: tuple[str, ...] = ()
+    note: str = ""
+    checks: tuple[tuple[str, dict[str, Any]], ...] = field(default=())
+    age_years: float = 8.0
+    with_acceleration: bool = True
+
+
+DEMO_JOBS = (
+    DemoJob(
+        place="Boatyard, workshop front loader",
+        layout="front_belt",
+        hours_ago=0.6,
+        seed=7,
+        fault="drum_bearing",
+        strength=0.6,
+        symptoms=("growl_in_spin", "roar_rises_with_speed", "leak_rear"),
+        note="Growls since the winter lay-up. Puddle under the rear once.",
+        checks=(("hand_turn", {"feel": "rumble", "turns_after_flick": 1.0}),),
+        age_years=9,
+    ),
+    DemoJob(
+        place="Campsite laundry hut, machine 2",
+        layout="front_direct",
+        hours_ago=2.0,
+        seed=31,
+        fault="spider",
+        strength=0.9,
+        symptoms=("thump_in_spin", "shakes", "walks"),
+        note="Walks out of its row whatever is in it.",
+        age_years=11,
+    ),
+    DemoJob(
+        place="Campsite laundry hut, machine 4",
+        layout="front_belt",
+        hours_ago=2.4,
+        seed=42,
+        fault="none",
+        symptoms=(),
+        note="Recorded beside machine 2 for comparison.",
+        age_years=4,
+    ),
+    DemoJob(
+        place="Lock cottage 3, scullery",
+        layout="front_belt",
+        hours_ago=5.0,
+        seed=104,
+        fault="belt",
+        strength=0.9,
+        symptoms=("squeal", "slow_spin"),
+        note="Squeals while it gathers speed.",
+        age_years=6,
+    ),
+    DemoJob(
+        place="Hostel, basement column",
+        layout="top_coupler",
+        hours_ago=26.0,
+        seed=12,
+        fault="motor_coupler",
+        symptoms=("no_spin", "no_agitation", "grinding"),
+        note="Drains, hums, drum stands.",
+        age_years=13,
+    ),
+    DemoJob(
+        place="Lock keeper's house",
+        layout="top_pulsator",
+        hours_ago=28.0,
+        seed=102,
+        fault="gearcase_bearing",
+        strength=0.9,
+        symptoms=("growl_in_spin", "rust_marks"),
+        age_years=10,
+    ),
+    DemoJob(
+        place="Ferry café, back kitchen",
+        layout="front_belt",
+        hours_ago=50.0,
+        seed=101,
+        fault="foreign_object",
+        strength=0.9,
+        symptoms=("scrape_or_tick",),
+        note="Ticks since the aprons were washed with a corkscrew.",
+        age_years=3,
+    ),
+    DemoJob(
+        place="Sailing club, changing room",
+        layout="top_splined",
+        hours_ago=0.1,
+        seed=5,
+        fault=None,
+        symptoms=("suds_code", "no_spin"),
+        note="Just arrived. Nothing recorded yet.",
+        age_years=5,
+    ),
+)
+
+
+def load_demo(database: Database, *, url: str) -> None:
+    """Load the demo jobs once and wait until all are analysed; a database that holds jobs is left alone."""
+    with UnitOfWork(database) as work:
+        if work.jobs.count():
+            return
+    knowledge = load_knowledge()
+    worker = subprocess.Popen(
+        [sys.executable, "-m", "eager_ear.worker"], env={**os.environ, "EAGER_EAR_DATABASE_URL": url}
+    )
+    try:
+        for job in DEMO_JOBS:
+            _load(database, job, knowledge)
+        deadline = time.monotonic() + LOAD_TIMEOUT_S
+        while time.monotonic() < deadline and worker.poll() is None:
+            with UnitOfWork(database) as work:
+                if work.analyses.unfinished() == 0:
+                    return
+            time.sleep(0.2)
+    finally:
+        worker.terminate()
+        worker.wait()
+
+
+def _load(database: Database, job: DemoJob, knowledge: Knowledge) -> None:
+    created = now_utc() - timedelta(hours=job.hours_ago)
+    with tempfile.TemporaryDirectory(prefix="eager-ear-demo-") as scratch:
+        folder = Path(scratch)
+        simulated = simulate_case(
+            layout=job.layout,
+            faults=[job.fault or "none"],
+            seed=job.seed,
+            strength=job.strength,
+            with_acceleration=job.with_acceleration,
+        )
+        case = replace(
+            simulated.case,
+            id=job.place,
+            machine=replace(simulated.case.machine, age_years=job.age_years),
+            symptoms=job.symptoms,
+            note=job.note,
+            checks=tuple(HandCheck(check=code, values=values) for code, values in job.checks),
+            recordings=simulated.case.recordings if job.fault is not None else (),
+        )
+        write_case_folder(folder, case)
+        import_case_folder(database, folder=folder, place=job.place, knowledge=knowledge, created_at=created)

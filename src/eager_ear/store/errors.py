@@ -1,0 +1,73 @@
+"""Errors of the store.
+
+    CoreError
+    └── StoreError
+        ├── NotFound             no such row
+        ├── Conflict             a row like it exists, or others refer to it (MariaDB 1062, 1451, 1452)
+        ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1205, 1213)
+        └── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013)
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from sqlalchemy.exc import DBAPIError
+
+from eager_ear.core.errors import CoreError
+
+
+@dataclass(eq=False, kw_only=True)
+class StoreError(CoreError):
+    code: ClassVar[str] = "store_error"
+    message: str = ""
+
+    def sentence(self) -> str:
+        return self.message
+
+
+@dataclass(eq=False, kw_only=True)
+class NotFound(StoreError):
+    code: ClassVar[str] = "not_found"
+    kind: str
+    key: str
+
+    def sentence(self) -> str:
+        return f"There is no {self.kind} {self.key}."
+
+
+@dataclass(eq=False, kw_only=True)
+class Conflict(StoreError):
+    code: ClassVar[str] = "conflict"
+
+
+@dataclass(eq=False, kw_only=True)
+class TryAgain(StoreError):
+    code: ClassVar[str] = "try_again"
+
+
+@dataclass(eq=False, kw_only=True)
+class DatabaseUnreachable(StoreError):
+    code: ClassVar[str] = "database_unreachable"
+
+
+_BY_NUMBER: dict[int, tuple[type[StoreError], str]] = {
+    1062: (Conflict, "This is stored already."),
+    1451: (Conflict, "Something else still refers to this."),
+    1452: (Conflict, "This refers to something that is no longer there."),
+    1205: (TryAgain, "The database was busy."),
+    1213: (TryAgain, "The database was busy."),
+    2002: (DatabaseUnreachable, "The database does not answer."),
+    2003: (DatabaseUnreachable, "The database does not answer."),
+    2006: (DatabaseUnreachable, "The connection to the database was lost."),
+    2013: (DatabaseUnreachable, "The connection to the database was lost."),
+}
+
+
+def translated(error: DBAPIError) -> StoreError:
+    """The store's error for a database error, by its number."""
+    arguments = getattr(error.orig, "args", ())
+    number = arguments[0] if arguments and isinstance(arguments[0], int) else 0
+    kind, message = _BY_NUMBER.get(number, (StoreError, "The database refused the request."))
+    return kind(message=message)

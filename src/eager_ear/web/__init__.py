@@ -1,0 +1,1 @@
+"""FastAPI over the service: routes, schemas, errors."""

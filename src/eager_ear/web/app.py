@@ -1,0 +1,113 @@
+"""The application: routes, errors, the built interface, and the worker beside it."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import os
+import sys
+from collections.abc import AsyncIterator
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, JSONResponse, Response
+from starlette.staticfiles import StaticFiles
+
+from eager_ear import __version__
+from eager_ear.core.diagnosis import load_knowledge
+from eager_ear.store import Database
+from eager_ear.web import errors, routes
+from eager_ear.web.state import AppState
+
+DEFAULT_UPLOAD_LIMIT_MB = 200
+POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes: int, with_worker: bool) -> FastAPI:
+    """The whole application.
+
+    Parameters
+    ----------
+    interface : folder of the built interface, None to serve the interface's data only
+    with_worker : keep a worker process running beside the server
+    """
+
+    @contextlib.asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        database = Database(database_url)
+        app.state.eager_ear = AppState(
+            database=database, knowledge=load_knowledge(), upload_limit_bytes=upload_limit_bytes
+        )
+        keeper = asyncio.create_task(_keep_worker(database_url)) if with_worker else None
+        try:
+            yield
+        finally:
+            if keeper is not None:
+                keeper.cancel()
+                with contextlib.suppress(asyncio.CancelledError):
+                    await keeper
+            database.close()
+
+    app = FastAPI(title="Eager Ear", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    errors.install(app)
+    for router in (routes.catalogue, routes.jobs, routes.recordings, routes.cases):
+        app.include_router(router)
+    app.middleware("http")(_guard)
+    if interface is not None:
+        _serve_interface(app, interface)
+    return app
+
+
+async def _keep_worker(database_url: str) -> None:
+    """Run the worker; start another when it dies, with a pause."""
+    environment = {**os.environ, "EAGER_EAR_DATABASE_URL": database_url}
+    while True:
+        worker = await asyncio.create_subprocess_exec(sys.executable, "-m", "eager_ear.worker", env=environment)
+        try:
+            await worker.wait()
+        except asyncio.CancelledError:
+            with contextlib.suppress(ProcessLookupError):
+                worker.terminate()
+            await worker.wait()
+            raise
+        await asyncio.sleep(1.0)
+
+
+async def _guard(request: Request, call_next):  # type: ignore[no-untyped-def]
+    response: Response = await call_next(request)
+    response.headers["Content-Security-Policy"] = POLICY
+    response.headers["Referrer-Policy"] = "no-referrer"
+    return response
+
+
+def _serve_interface(app: FastAPI, interface: Path) -> None:
+    app.mount("/assets", StaticFiles(directory=interface / "assets", check_dir=False), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith("api/"):
+            return JSONResponse({"code": "not_found", "message": f"There is no /{path}."}, status_code=404)
+        file = (interface / path).resolve()
+        if path and file.is_relative_to(interface.resolve()) and file.is_file():
+            return FileResponse(file)
+        return FileResponse(interface / "index.html", headers={"Cache-Control": "no-cache"})
+
+
+def from_environment() -> FastAPI:
+    """The application as `serve` runs it, configured by the environment."""
+    interface = os.environ.get("EAGER_EAR_INTERFACE")
+    limit_mb = int(os.environ.get("EAGER_EAR_UPLOAD_LIMIT_MB", str(DEFAULT_UPLOAD_LIMIT_MB)))
+    return create_app(
+        database_url=os.environ["EAGER_EAR_DATABASE_URL"],
+        interface=Path(interface) if interface else None,
+        upload_limit_bytes=limit_mb * 1_000_000,
+        with_worker=True,
+    )
+
+
+def schema_only_app() -> FastAPI:
+    """For printing the schema: nothing is connected."""
+    return create_app(database_url="", interface=None, upload_limit_bytes=0, with_worker=False)

@@ -1,0 +1,42 @@
+"""One table: error class -> HTTP status. A sentence for people, a code for programs."""
+
+from __future__ import annotations
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+
+from eager_ear.casefile.errors import FileTooLarge
+from eager_ear.core.errors import CoreError, InputError, NotMeasurable
+from eager_ear.store.errors import Conflict, DatabaseUnreachable, NotFound, StoreError, TryAgain
+
+STATUS: dict[type[CoreError], int] = {
+    FileTooLarge: 413,
+    InputError: 422,
+    NotMeasurable: 422,
+    NotFound: 404,
+    Conflict: 409,
+    TryAgain: 503,
+    DatabaseUnreachable: 503,
+    StoreError: 500,
+    CoreError: 500,
+}
+
+
+def status_of(kind: type[CoreError]) -> int:
+    """Status of the nearest class in the table along the inheritance."""
+    return next(STATUS[base] for base in kind.__mro__ if base in STATUS)
+
+
+def install(app: FastAPI) -> None:
+    """Register the handlers."""
+
+    @app.exception_handler(CoreError)
+    async def core_error(_: Request, error: CoreError) -> JSONResponse:
+        return JSONResponse({"code": error.code, "message": error.sentence()}, status_code=status_of(type(error)))
+
+    @app.exception_handler(RequestValidationError)
+    async def bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        field = ".".join(str(part) for part in first["loc"][1:])
+        return JSONResponse({"code": "bad_field", "message": f"{field}: {first['msg']}."}, status_code=422)

@@ -1,0 +1,57 @@
+"""The codes and their names."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from eager_ear.core.analysis import STAGES
+from eager_ear.core.case import LOADS, POSITIONS, TESTS
+from eager_ear.core.diagnosis import ACCESS_WORDS
+from eager_ear.core.machine import bearing_catalogue, load_layouts
+from eager_ear.web.schemas.catalogue import CatalogueOut, CheckOut, CodeOut, LayoutOut, ValueOut
+from eager_ear.web.state import State
+
+router = APIRouter(prefix="/api", tags=["catalogue"])
+
+
+@router.get("/catalogue")
+def catalogue(state: State) -> CatalogueOut:
+    """Everything that can be chosen, with plain names."""
+    knowledge = state.knowledge
+    return CatalogueOut(
+        layouts=[LayoutOut(code=v.code, name=v.name, drum=v.drum, drive=v.drive) for v in load_layouts().values()],
+        symptoms=[CodeOut(code=s.code, name=s.name) for s in knowledge.symptoms.values()],
+        faults=[CodeOut(code=f.code, name=f.short) for f in knowledge.faults.values()],
+        checks=[
+            CheckOut(
+                code=c.code,
+                name=c.name,
+                access=c.access,
+                access_words=ACCESS_WORDS[c.access],
+                minutes=c.minutes,
+                layouts=list(c.layouts),
+                how=c.how,
+                values=[
+                    ValueOut(
+                        name=v.name, kind=v.kind, label=v.label, unit=v.unit, choices=list(v.choices), low=v.low,
+                        high=v.high, count=list(v.count),
+                    )
+                    for v in c.values
+                ],
+            )
+            for c in knowledge.checks.values()
+        ],
+        bearings=[b.designation for b in bearing_catalogue()],
+        positions=list(POSITIONS),
+        loads=list(LOADS),
+        tests=list(TESTS),
+        stages=list(STAGES),
+    )
+
+
+@router.get("/health")
+def health(state: State) -> dict[str, str]:
+    """Answers when the database does."""
+    with state.database.engine.connect() as connection:
+        connection.exec_driver_sql("SELECT 1")
+    return {"state": "well"}

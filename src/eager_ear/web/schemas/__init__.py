@@ -1,0 +1,1 @@
+"""Shapes of requests and answers; Pydantic lives here only."""

@@ -1,0 +1,143 @@
+"""The result format and the curves, typed for the interface."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+
+class EvidenceOut(BaseModel):
+    finding: str
+    weight_db: float
+    code: str
+    name: str
+    source: str
+    level: str
+    reason: str
+    value: float | None = None
+    sigma: float | None = None
+    unit: str | None = None
+
+
+class SuspectOut(BaseModel):
+    fault: str
+    name: str
+    short: str
+    probability: float
+    prior_db: float
+    stage: str | None = None
+    evidence: list[EvidenceOut]
+
+
+class OutcomeOut(BaseModel):
+    level: str
+    chance: float
+    leader: str
+    leader_probability: float
+
+
+class NextCheckOut(BaseModel):
+    check: str
+    gain_bits: float
+    minutes: float
+    name: str
+    how: str
+    access: str
+    access_words: str
+    outcomes: list[OutcomeOut]
+
+
+class WarningOut(BaseModel):
+    code: str
+    message: str
+    recording: str | None = None
+
+
+class MeasurementsOut(BaseModel):
+    """Figures are absent when they could not be measured."""
+
+    model_config = ConfigDict(extra="allow")
+
+    spin_rpm_max: float | None = None
+    critical_rpm: float | None = None
+    critical_rpm_sigma: float | None = None
+    suspension_damping_ratio: float | None = None
+    suspension_damping_ratio_sigma: float | None = None
+    order_amplitudes_mm: dict[str, float] | None = None
+    impacts_per_rev: float | None = None
+    belt_slip_pct: float | None = None
+    belt_slip_pct_sigma: float | None = None
+    coast_down_s: float | None = None
+    turns_to_rest: float | None = None
+    power_cut_s: float | None = None
+    noise_change_motor_off_db: float | None = None
+    growth_exponent: float | None = None
+    level_db_per_doubling: float | None = None
+
+
+class ResultOut(BaseModel):
+    format: str
+    headline: str
+    because: str
+    advice: str
+    suspects: list[SuspectOut]
+    measurements: MeasurementsOut
+    next_checks: list[NextCheckOut]
+    warnings: list[WarningOut]
+
+
+class PhaseOut(BaseModel):
+    name: str
+    start_s: float
+    end_s: float
+
+
+class CarpetOut(BaseModel):
+    order_step: float
+    rpm_edges: list[float]
+    db: list[list[float | None]]
+
+
+class TurnProfileOut(BaseModel):
+    band: str
+    per_turn: float
+    peak_db: float
+    profile_db: list[float | None]
+
+
+class RaceLineOut(BaseModel):
+    bearing: str
+    race: str
+    order: float
+    nominal_order: float
+    ratio_db: float
+    false_alarm: float
+
+
+class EnvelopeOut(BaseModel):
+    band_hz: list[float]
+    order: list[float | None]
+    ratio_db: list[float | None]
+    lines: list[RaceLineOut]
+
+
+class CurvesOut(BaseModel):
+    t_s: list[float | None] = []
+    rpm: list[float | None] = []
+    sigma_rpm: list[float | None] = []
+    source: str | None = None
+    phases: list[PhaseOut] = []
+    power_cut_s: float | None = None
+    level_db: list[float | None] | None = None
+    roughness: list[float | None] | None = None
+    carpet: CarpetOut | None = None
+    first_order_mm: list[float | None] | None = None
+    turn_profile: TurnProfileOut | None = None
+    envelope: EnvelopeOut | None = None
+
+
+class CallOut(BaseModel):
+    """A finished analysis: the result and what the pictures are drawn from."""
+
+    analysis_id: int
+    result: ResultOut
+    curves: CurvesOut
