@@ -1,0 +1,53 @@
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Job = Schemas["JobOut"];
+export type Analysis = Schemas["AnalysisOut"];
+export type Recording = Schemas["RecordingOut"];
+export type Catalogue = Schemas["CatalogueOut"];
+export type CheckSpec = Schemas["CheckOut"];
+export type ValueSpec = Schemas["ValueOut"];
+export type CallData = Schemas["CallOut"];
+export type Result = Schemas["ResultOut"];
+export type Curves = Schemas["CurvesOut"];
+export type Suspect = Schemas["SuspectOut"];
+export type Evidence = Schemas["EvidenceOut"];
+export type NextCheck = Schemas["NextCheckOut"];
+export type MachineFacts = Schemas["MachineIn"];
+export type JobChange = Schemas["JobChange"];
+
+export const client = createClient<paths>({ baseUrl: "/" });
+
+/** An answer from the server that says what went wrong, in a sentence for people. */
+export class ServerSaid extends Error {
+  readonly code: string;
+  readonly status: number;
+
+  constructor(message: string, code: string, status: number) {
+    super(message);
+    this.code = code;
+    this.status = status;
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+export function toServerSaid(body: unknown, status: number): ServerSaid {
+  if (typeof body === "object" && body !== null && "message" in body && typeof body.message === "string") {
+    const code = "code" in body && typeof body.code === "string" ? body.code : "error";
+    return new ServerSaid(body.message, code, status);
+  }
+  return new ServerSaid(`The server answered with ${String(status)}.`, "error", status);
+}
+
+/** The data of an answer, or the sentence that says why there is none. */
+export function unwrap<T>(answer: Answer<T>): T {
+  if (answer.data === undefined) throw toServerSaid(answer.error, answer.response.status);
+  return answer.data;
+}

@@ -1,0 +1,52 @@
+import { describe, expect, it } from "vitest";
+
+import type { Suspect } from "../api/client";
+import { boardRange, layRope, oddsDb } from "./tug";
+
+function suspect(weights: number[], probability: number, priorDb: number): Suspect {
+  return {
+    fault: "belt",
+    name: "Belt",
+    short: "Belt",
+    probability,
+    prior_db: priorDb,
+    evidence: weights.map((weight, i) => ({
+      finding: `finding ${String(i)}`,
+      weight_db: weight,
+      code: `f${String(i)}`,
+      name: `Finding ${String(i)}`,
+      source: "sound",
+      level: "clear",
+      reason: "because",
+    })),
+  };
+}
+
+describe("tug board", () => {
+  it("puts even odds at zero and ten to one at ten", () => {
+    expect(oddsDb(0.5)).toBeCloseTo(0, 9);
+    expect(oddsDb(10 / 11)).toBeCloseTo(10, 9);
+  });
+
+  it("makes all pulls and the prior add up to the knot", () => {
+    const rope = layRope(suspect([8, -3, 0.2], 0.3, -12));
+    const sum = rope.pulls.reduce((total, pull) => total + pull.decibans, 0);
+    expect(sum).toBeCloseTo(rope.knotDb, 9);
+  });
+
+  it("stacks pulls for to the right and against to the left without overlap", () => {
+    const rope = layRope(suspect([8, 4, -3], 0.3, -12));
+    const right = rope.pulls.filter((pull) => pull.decibans > 0);
+    expect(right.map((pull) => pull.startDb)).toEqual([0, 8]);
+    const left = rope.pulls.filter((pull) => pull.decibans < 0);
+    expect(left[0]?.startDb).toBe(0);
+    expect(left[1]?.startDb).toBe(-12);
+  });
+
+  it("keeps every pull on the board", () => {
+    const rope = layRope(suspect([22], 0.95, -9));
+    const [low, high] = boardRange([rope]);
+    expect(low).toBeLessThanOrEqual(-9);
+    expect(high).toBeGreaterThanOrEqual(22);
+  });
+});

@@ -1,0 +1,63 @@
+import { Link } from "react-router";
+
+export type TagState = "here" | "done" | "open" | "absent";
+
+export interface Tag {
+  station: string;
+  name: string;
+  words: string;
+  state: TagState;
+}
+
+const LOOK: Record<TagState, string> = {
+  here: "bg-ink text-on-ink border-ink",
+  done: "bg-porcelain border-ink",
+  open: "border-dashed border-ink-soft",
+  absent: "border-dashed border-line text-ink-soft",
+};
+const STATE_WORDS: Record<TagState, string> = { here: "you are here", done: "done", open: "not yet", absent: "kept on paper" };
+
+/** The job's seven stations as tags pegged on a line; each says in three words what it yielded. */
+export function WalkStrip({ tags, base }: { tags: readonly Tag[]; base: string }) {
+  return (
+    <nav aria-label="Stations of this job" className="relative mt-2 pt-3">
+      <svg className="absolute inset-x-0 top-0 h-6 w-full" preserveAspectRatio="none" viewBox="0 0 100 10" aria-hidden="true">
+        <path d="M0 3 Q50 11 100 3" fill="none" stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+      </svg>
+      <ol className="relative grid grid-cols-7 gap-1 sm:gap-3">
+        {tags.map((tag) => (
+          <li key={tag.station} className="flex min-w-0 flex-col items-center">
+            <span
+              aria-hidden="true"
+              className={`z-10 -mb-1 h-5 w-2 rounded-sm ${tag.state === "absent" ? "bg-line" : tag.state === "here" ? "bg-persimmon" : "bg-ink"}`}
+            />
+            <TagBody tag={tag} base={base} />
+          </li>
+        ))}
+      </ol>
+    </nav>
+  );
+}
+
+function TagBody({ tag, base }: { tag: Tag; base: string }) {
+  const look = `flex min-h-12 w-full flex-col items-center justify-center border-2 px-0.5 py-1 text-center leading-tight rounded-[2px_2px_10px_10px] ${LOOK[tag.state]}`;
+  const inside = (
+    <>
+      <span className="text-[0.8rem] font-bold sm:text-base">{tag.name}</span>
+      <span className="hidden w-full truncate px-1 text-xs sm:block">{tag.words}</span>
+      <span className="sr-only">{STATE_WORDS[tag.state]}</span>
+    </>
+  );
+  if (tag.state === "absent") {
+    return (
+      <span className={look} aria-disabled="true">
+        {inside}
+      </span>
+    );
+  }
+  return (
+    <Link to={`${base}/${tag.station}`} className={look} aria-current={tag.state === "here" ? "step" : undefined}>
+      {inside}
+    </Link>
+  );
+}

@@ -1,0 +1,56 @@
+import { useCall } from "../../api/queries";
+import { DrumClock } from "../../marks/drum-clock";
+import { RaceComb } from "../../marks/race-comb";
+import { TugBoard } from "../../marks/tug-board";
+import { ButtonLink } from "../../ui/button";
+import { Trouble, Waiting } from "../../ui/trouble";
+import { useFramedJob } from "../job-frame";
+import { NextTwoMinutes } from "./next-two-minutes";
+
+/** The call: the sentence first, the tug board second, the graphs behind it third. */
+export function Call() {
+  const job = useFramedJob();
+  const call = useCall(job.id, job.call?.id);
+  if (call.isError) return <Trouble title={call.error.message} safe="Recordings and checks are kept." />;
+  if (!job.call) {
+    return (
+      <div>
+        <h1 className="pb-4 text-3xl">No call yet</h1>
+        <p className="pb-4">Record a spin test or enter a hand check: either gives odds.</p>
+        <ButtonLink to={`/jobs/${String(job.id)}/spin`} weight="strong">
+          Record a spin test
+        </ButtonLink>
+      </div>
+    );
+  }
+  if (!call.data) return <Waiting what="Fetching the call" />;
+  const { result, curves } = call.data;
+  const said = result.warnings.filter((w) => w.code !== "not_measured");
+  return (
+    <div className="grid gap-8 lg:grid-cols-[1fr_19rem]">
+      <div className="flex min-w-0 flex-col gap-5">
+        <header>
+          <h1 className="text-[1.7rem] sm:text-[2.3rem]">{result.headline}</h1>
+          <p className="pt-2 text-lg first-letter:uppercase">{result.because}</p>
+        </header>
+        <TugBoard suspects={result.suspects} />
+        {said.map((w) => (
+          <Trouble key={w.message} title={w.message} />
+        ))}
+        {curves.envelope ? (
+          <section className="sheet p-4" aria-label="Bearing lines">
+            <RaceComb envelope={curves.envelope} />
+          </section>
+        ) : null}
+        <p className="text-sm text-ink-soft">
+          Weighed with knowledge {job.call.knowledge_version}, version {job.call.code_version}. Odds are no certainty: local
+          codes and the machine’s service sheet come first.
+        </p>
+      </div>
+      <aside className="flex flex-col gap-6">
+        <NextTwoMinutes job={job} result={result} />
+        <DrumClock profile={curves.turn_profile} />
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,50 @@
+import type { Job, Result } from "../../api/client";
+import { useCatalogue } from "../../api/queries";
+import { percent, words } from "../../lib/format";
+import { ButtonLink } from "../../ui/button";
+
+/** The one thing worth doing now, why, how long it takes, and what it would change. */
+export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
+  const catalogue = useCatalogue();
+  const faultName = (code: string) => catalogue.data?.faults.find((f) => f.code === code)?.name.toLowerCase() ?? code;
+  const noSpin = !job.recordings.some((r) => r.test === "spin");
+  const next = result.next_checks[0];
+  const base = `/jobs/${String(job.id)}`;
+  if (noSpin) {
+    return (
+      <Card title="Record a spin test" text="Drum empty, from rest to rest. It tells bearings, suspension, spider and belt apart. About a minute.">
+        <ButtonLink to={`${base}/spin`} weight="strong">
+          Record
+        </ButtonLink>
+      </Card>
+    );
+  }
+  if (!next) return <Card title="Nothing left to check" text="No check that is left would change the odds." />;
+  const outcomes = next.outcomes.filter((o) => o.chance > 0.02);
+  return (
+    <Card title={next.name} text={`${next.minutes.toFixed(0)} min, ${next.access_words}. ${next.how}`}>
+      <p className="pb-1 text-sm font-bold">What it would change</p>
+      <ul className="pb-4 text-sm">
+        {outcomes.map((o) => (
+          <li key={o.level}>
+            {words(o.level)}: {faultName(o.leader)} {percent(o.leader_probability)}
+          </li>
+        ))}
+      </ul>
+      <ButtonLink to={`${base}/hands`} weight="strong">
+        Measure
+      </ButtonLink>
+    </Card>
+  );
+}
+
+function Card({ title, text, children }: { title: string; text: string; children?: React.ReactNode }) {
+  return (
+    <section aria-label="Next two minutes" className="rounded-[2px_22px_2px_2px] bg-marigold p-5 text-on-marigold [--ink:#12343b] [--on-ink:#edf2ef]">
+      <p className="text-sm">next two minutes</p>
+      <h2 className="pb-2 text-xl">{title}</h2>
+      <p className="pb-3">{text}</p>
+      {children}
+    </section>
+  );
+}

@@ -1,0 +1,143 @@
+import { Accordion } from "radix-ui";
+import { useState } from "react";
+
+import type { CheckSpec, ValueSpec } from "../../api/client";
+import { useCall, useCatalogue, useChangeJob } from "../../api/queries";
+import { useDraft } from "../../lib/draft";
+import { words } from "../../lib/format";
+import { Button } from "../../ui/button";
+import { ManyChips, OneChip } from "../../ui/chips";
+import { TextField } from "../../ui/field";
+import { Trouble, Waiting } from "../../ui/trouble";
+import { useFramedJob } from "../job-frame";
+import { checkedValues, saidBy, type Typed } from "./values";
+
+/** Hand checks of this layout, the most telling first; each is weighed as soon as it is entered. */
+export function Hands() {
+  const job = useFramedJob();
+  const catalogue = useCatalogue();
+  const call = useCall(job.id, job.call?.id);
+  if (!catalogue.data) return <Waiting what="Fetching the checks" />;
+  const order = call.data?.result.next_checks.map((c) => c.check) ?? [];
+  const rank = (code: string) => (order.includes(code) ? order.indexOf(code) : order.length);
+  const checks = catalogue.data.checks
+    .filter((check) => check.layouts.includes(job.machine.layout))
+    .sort((a, b) => rank(a.code) - rank(b.code));
+  return (
+    <div className="max-w-4xl">
+      <h1 className="pb-2 text-3xl">Power off, hands on</h1>
+      <div className="hazard sheet mb-5 p-3">
+        <p>
+          <strong>Caution.</strong> Unplug and prove dead before any panel comes off. Never reach into a drum that still
+          turns. Local codes and the machine’s service sheet come first.
+        </p>
+      </div>
+      <Accordion.Root type="single" collapsible className="flex flex-col gap-2">
+        {checks.map((check) => (
+          <CheckItem key={check.code} check={check} likely={order.indexOf(check.code) === 0} />
+        ))}
+      </Accordion.Root>
+    </div>
+  );
+}
+
+function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
+  const job = useFramedJob();
+  const done = job.checks.find((c) => c.check === check.code);
+  return (
+    <Accordion.Item value={check.code} className="sheet">
+      <Accordion.Header>
+        <Accordion.Trigger className="flex min-h-14 w-full flex-wrap items-center gap-x-3 px-4 py-2 text-left">
+          <span className="font-bold">{check.name}</span>
+          {likely ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span> : null}
+          <span className="ml-auto text-sm text-ink-soft">
+            {done ? saidBy(done.values) : `${check.minutes.toFixed(0)} min, ${check.access_words}`}
+          </span>
+        </Accordion.Trigger>
+      </Accordion.Header>
+      <Accordion.Content className="border-t-2 border-line p-4">
+        <CheckForm check={check} />
+      </Accordion.Content>
+    </Accordion.Item>
+  );
+}
+
+function CheckForm({ check }: { check: CheckSpec }) {
+  const job = useFramedJob();
+  const change = useChangeJob(job.id);
+  const [typed, setTyped, clearTyped] = useDraft<Typed>(`check-${String(job.id)}-${check.code}`, {});
+  const [said, setSaid] = useState<string | null>(null);
+  const others = job.checks.filter((c) => c.check !== check.code);
+  const send = (checks: typeof job.checks) => {
+    change.mutate({ checks }, { onSuccess: () => { setTyped({}); clearTyped(); setSaid(null); }, onError: (e) => { setSaid(e.message); } });
+  };
+  const save = () => {
+    const checked = checkedValues(check.values, typed);
+    if (checked.ok) send([...others, { check: check.code, values: checked.values }]);
+    else setSaid(checked.say);
+  };
+  return (
+    <div className="flex flex-col gap-4">
+      <p>{check.how}</p>
+      {check.values.map((spec) => (
+        <ValueField key={spec.name} spec={spec} value={typed[spec.name] ?? ""} onChange={(value) => { setTyped({ ...typed, [spec.name]: value }); }} />
+      ))}
+      {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
+      <div className="flex flex-wrap gap-3">
+        <Button weight="strong" disabled={change.isPending} onClick={save}>
+          Weigh it
+        </Button>
+        {others.length < job.checks.length ? (
+          <Button disabled={change.isPending} onClick={() => { send(others); }}>
+            Take it back
+          </Button>
+        ) : null}
+      </div>
+    </div>
+  );
+}
+
+function ValueField({ spec, value, onChange }: { spec: ValueSpec; value: string; onChange: (value: string) => void }) {
+  if (spec.kind === "flag") {
+    const options = [{ value: "yes", label: "Yes" }, { value: "no", label: "No" }];
+    return (
+      <fieldset>
+        <legend className="pb-1 font-bold">{spec.label}</legend>
+        <OneChip label={spec.label} options={options} value={value} onChange={onChange} />
+      </fieldset>
+    );
+  }
+  const options = spec.choices.map((choice) => ({ value: choice, label: words(choice) }));
+  if (spec.kind === "choice") {
+    return (
+      <fieldset>
+        <legend className="pb-1 font-bold">{spec.label}</legend>
+        <OneChip label={spec.label} options={options} value={value} onChange={onChange} />
+      </fieldset>
+    );
+  }
+  if (spec.kind === "choices") {
+    const chosen = value.split(" ").filter((v) => v !== "");
+    return (
+      <fieldset>
+        <legend className="pb-1 font-bold">{spec.label}</legend>
+        <ManyChips
+          label={spec.label}
+          options={[{ value: "none", label: "none" }, ...options]}
+          value={chosen}
+          onChange={(next) => { onChange(next.at(-1) === "none" ? "none" : next.filter((v) => v !== "none").join(" ")); }}
+        />
+      </fieldset>
+    );
+  }
+  const hint = spec.kind === "numbers" ? "Several numbers, separated by spaces." : spec.kind === "ohms" ? "A number, or “open”." : undefined;
+  return (
+    <TextField
+      label={spec.unit ? `${spec.label}, ${spec.unit}` : spec.label}
+      {...(hint ? { hint } : {})}
+      inputMode={spec.kind === "number" ? "decimal" : "text"}
+      value={value}
+      onChange={onChange}
+    />
+  );
+}

@@ -1,0 +1,32 @@
+import { describe, expect, it } from "vitest";
+
+import type { ValueSpec } from "../../api/client";
+import { checkedValues, saidBy } from "./values";
+
+function spec(name: string, kind: string): ValueSpec {
+  return { name, kind, label: name, unit: "", choices: [], low: 0, high: 100, count: [1, 16] };
+}
+
+describe("hand checks", () => {
+  it("reads numbers, lists, flags and open circuits", () => {
+    const specs = [spec("play_mm", "number"), spec("gaps_mm", "numbers"), spec("loose", "flag"), spec("open_ohm", "ohms")];
+    const checked = checkedValues(specs, { play_mm: "1,5", gaps_mm: "3 4;5", loose: "no", open_ohm: "open" });
+    expect(checked).toEqual({ ok: true, values: { play_mm: 1.5, gaps_mm: [3, 4, 5], loose: false, open_ohm: "open" } });
+  });
+
+  it("leaves out what was not entered and refuses an empty check", () => {
+    expect(checkedValues([spec("a", "number"), spec("b", "number")], { b: "2" })).toEqual({ ok: true, values: { b: 2 } });
+    expect(checkedValues([spec("a", "number")], { a: " " }).ok).toBe(false);
+  });
+
+  it("says which value cannot be read", () => {
+    expect(checkedValues([spec("gaps_mm", "numbers")], { gaps_mm: "3 x" })).toEqual({
+      ok: false,
+      say: "gaps_mm: “3 x” cannot be read.",
+    });
+  });
+
+  it("says a finished check in one line", () => {
+    expect(saidBy({ feel: "scrapes_once_per_turn", detached: [], slips: true })).toBe("scrapes once per turn, none, yes");
+  });
+});

@@ -1,0 +1,55 @@
+import type { ValueSpec } from "../../api/client";
+
+export type Typed = Record<string, string>;
+export type Values = Record<string, unknown>;
+export type Checked = { ok: true; values: Values } | { ok: false; say: string };
+
+/** Values of a check from what was typed; lists are separated by spaces or semicolons. Empty ones are left out. */
+export function checkedValues(specs: readonly ValueSpec[], typed: Typed): Checked {
+  const values: Values = {};
+  for (const spec of specs) {
+    const text = (typed[spec.name] ?? "").trim();
+    if (text === "") continue;
+    const value = parse(spec, text);
+    if (value === undefined) return { ok: false, say: `${spec.label}: “${text}” cannot be read.` };
+    values[spec.name] = value;
+  }
+  if (Object.keys(values).length === 0) return { ok: false, say: "Nothing was entered." };
+  return { ok: true, values };
+}
+
+function parse(spec: ValueSpec, text: string): unknown {
+  switch (spec.kind) {
+    case "flag":
+      return text === "yes";
+    case "choice":
+      return text;
+    case "choices":
+      return text === "none" ? [] : text.split(/\s+/);
+    case "ohms":
+      return text.toLowerCase() === "open" ? "open" : finite(text);
+    case "numbers": {
+      const parts = text.split(/[\s;]+/).map(finite);
+      return parts.some((part) => part === undefined) ? undefined : parts;
+    }
+    default:
+      return finite(text);
+  }
+}
+
+function finite(text: string): number | undefined {
+  const value = Number(text.replace(",", "."));
+  return Number.isFinite(value) ? value : undefined;
+}
+
+/** What a finished check said, in one line. */
+export function saidBy(values: Readonly<Record<string, unknown>>): string {
+  return Object.values(values)
+    .map((value) => {
+      if (value === true) return "yes";
+      if (value === false) return "no";
+      if (Array.isArray(value)) return value.length === 0 ? "none" : value.map(String).join(" · ");
+      return String(value).replaceAll("_", " ");
+    })
+    .join(", ");
+}

@@ -1,0 +1,154 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+
+import type { Catalogue, Job, Recording } from "../../api/client";
+import { keys } from "../../api/queries";
+import { upload, withQuery } from "../../api/upload";
+import { megabytes, words } from "../../lib/format";
+import { Button } from "../../ui/button";
+import { ChoiceField, TextField } from "../../ui/field";
+import { Trouble } from "../../ui/trouble";
+import { freeName, type Pending, pendingOf } from "./pending";
+
+const KINDS = [
+  { value: "audio", label: "sound (WAV, FLAC)" },
+  { value: "acceleration", label: "acceleration (CSV)" },
+  { value: "tacho", label: "tacho pulses (CSV)" },
+  { value: "current", label: "current (CSV)" },
+];
+const options = (codes: readonly string[]) => codes.map((code) => ({ value: code, label: words(code) }));
+
+/** Drop files in, say where the phone was and what was in the drum, send. */
+export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalogue }) {
+  const [pending, setPending] = useState<Pending[]>([]);
+  const [over, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const take = (files: FileList | null) => {
+    const fresh = Array.from(files ?? []).map((file) => pendingOf(file, pending[0]));
+    setPending((old) => [...old.filter((p) => !fresh.some((f) => f.key === p.key)), ...fresh]);
+  };
+  const remove = (key: string) => { setPending((old) => old.filter((p) => p.key !== key)); };
+  return (
+    <div>
+      <div
+        onDragOver={(event) => { event.preventDefault(); setOver(true); }}
+        onDragLeave={() => { setOver(false); }}
+        onDrop={(event) => { event.preventDefault(); setOver(false); take(event.dataTransfer.files); }}
+        className={`flex flex-wrap items-center gap-4 border-2 border-dashed p-4 ${over ? "border-persimmon bg-porcelain" : "border-ink-soft"}`}
+      >
+        <input
+          ref={input}
+          type="file"
+          multiple
+          accept=".wav,.flac,.csv,audio/*,text/csv"
+          className="sr-only"
+          aria-label="Recordings to add"
+          tabIndex={-1}
+          onChange={(event) => { take(event.target.files); event.target.value = ""; }}
+        />
+        <Button weight={job.recordings.length === 0 ? "strong" : "plain"} onClick={() => input.current?.click()}>
+          Choose recordings
+        </Button>
+        <p className="min-w-48 flex-1 text-ink-soft">
+          or drop them here: sound as WAV or FLAC, acceleration as CSV. Best from rest to rest, drum empty, motor off at
+          full speed for the coast-down.
+        </p>
+      </div>
+      <ul className="flex flex-col gap-3 pt-3">
+        {pending.map((entry) => (
+          <PendingRow
+            key={entry.key}
+            entry={entry}
+            job={job}
+            catalogue={catalogue}
+            onChange={(next) => { setPending((old) => old.map((p) => (p.key === next.key ? next : p))); }}
+            onGone={() => { remove(entry.key); }}
+          />
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+type Sending = { status: "idle" } | { status: "sending"; share: number; cancel: () => void } | { status: "refused"; say: string };
+
+function PendingRow({
+  entry,
+  job,
+  catalogue,
+  onChange,
+  onGone,
+}: {
+  entry: Pending;
+  job: Job;
+  catalogue: Catalogue;
+  onChange: (entry: Pending) => void;
+  onGone: () => void;
+}) {
+  const [sending, setSending] = useState<Sending>({ status: "idle" });
+  const queries = useQueryClient();
+  const set = (change: Partial<Pending>) => { onChange({ ...entry, ...change }); };
+  const send = async () => {
+    const task = upload<Recording>({
+      url: withQuery(`/api/jobs/${String(job.id)}/recordings`, {
+        name: freeName(entry.file.name, job.recordings.map((r) => r.name)),
+        kind: entry.kind,
+        test: entry.test,
+        position: entry.position,
+        load: entry.load,
+        run: entry.run,
+        start_s: entry.startS.replace(",", "."),
+        power_cut_s: entry.powerCutS.replace(",", "."),
+      }),
+      file: entry.file,
+      onProgress: (share) => { setSending((s) => (s.status === "sending" ? { ...s, share } : s)); },
+    });
+    setSending({ status: "sending", share: 0, cancel: task.cancel });
+    try {
+      await task.done;
+      await queries.invalidateQueries({ queryKey: keys.job(job.id) });
+      onGone();
+    } catch (error) {
+      setSending({ status: "refused", say: error instanceof Error ? error.message : "The file could not be sent." });
+    }
+  };
+  return (
+    <li className="sheet p-4">
+      <p className="font-bold">
+        {entry.file.name} <span className="font-mono text-sm font-normal text-ink-soft">{megabytes(entry.file.size)}</span>
+      </p>
+      <div className="grid gap-3 py-3 sm:grid-cols-2 lg:grid-cols-4">
+        <ChoiceField label="What it is" options={KINDS} value={entry.kind} onChange={(kind) => { set({ kind }); }} />
+        <ChoiceField label="Test" options={options(catalogue.tests)} value={entry.test} onChange={(test) => { set({ test }); }} />
+        <ChoiceField label="Where the phone was" options={options(catalogue.positions)} value={entry.position} onChange={(position) => { set({ position }); }} />
+        <ChoiceField label="In the drum" empty="not known" options={options(catalogue.loads)} value={entry.load} onChange={(load) => { set({ load }); }} />
+      </div>
+      <details>
+        <summary className="min-h-12 cursor-pointer py-3 underline underline-offset-4">Run and clock</summary>
+        <div className="grid gap-3 pb-3 sm:grid-cols-3">
+          <TextField label="Run" hint="Recordings of one run were made at the same time." value={entry.run} onChange={(run) => { set({ run }); }} />
+          <TextField label="Starts at, s" hint="On the run’s common clock." inputMode="decimal" value={entry.startS} onChange={(startS) => { set({ startS }); }} />
+          <TextField label="Motor off at, s" hint="If you noted it." inputMode="decimal" value={entry.powerCutS} onChange={(powerCutS) => { set({ powerCutS }); }} />
+        </div>
+      </details>
+      {sending.status === "refused" ? <Trouble title={sending.say} safe="Nothing was stored; the file is unchanged on this device." /> : null}
+      <div className="flex flex-wrap items-center gap-3">
+        {sending.status === "sending" ? (
+          <>
+            <p role="status">{sending.share < 1 ? `Sending, ${String(Math.round(100 * sending.share))} %` : "Checking the file …"}</p>
+            <Button onClick={sending.cancel}>Stop</Button>
+          </>
+        ) : (
+          <>
+            <Button weight="strong" onClick={() => void send()}>
+              Add and analyse
+            </Button>
+            <Button weight="quiet" onClick={onGone}>
+              Leave it out
+            </Button>
+          </>
+        )}
+      </div>
+    </li>
+  );
+}

@@ -1,0 +1,31 @@
+import type { Result } from "../../api/client";
+
+export interface Figure {
+  name: string;
+  value: string;
+}
+
+function withError(value: number, sigma: number | null | undefined, digits: number, unit: string): string {
+  const error = sigma != null ? ` ± ${sigma.toFixed(digits)}` : "";
+  return `${value.toFixed(digits)}${error}${unit ? ` ${unit}` : ""}`;
+}
+
+/** The measured figures in words, each with its uncertainty and unit; absent ones are left out. */
+export function figures(result: Result): Figure[] {
+  const m = result.measurements;
+  const out: Figure[] = [];
+  const add = (name: string, value: number | null | undefined, write: (v: number) => string) => {
+    if (value != null) out.push({ name, value: write(value) });
+  };
+  add("Fastest spin", m.spin_rpm_max, (v) => `${v.toFixed(0)} rpm`);
+  add("Critical speed", m.critical_rpm, (v) => withError(v, m.critical_rpm_sigma, 0, "rpm"));
+  add("Suspension’s damping ratio", m.suspension_damping_ratio, (v) => withError(v, m.suspension_damping_ratio_sigma, 2, ""));
+  add("Once-per-turn motion at full speed", m.order_amplitudes_mm?.["1"], (v) => `${v.toPrecision(2)} mm`);
+  add("Knocks or ticks per turn", m.impacts_per_rev, (v) => v.toFixed(0));
+  add("Belt slip", m.belt_slip_pct, (v) => withError(v, m.belt_slip_pct_sigma, 1, "%"));
+  add("Coasts to rest in", m.coast_down_s, (v) => `${v.toFixed(1)} s`);
+  add("Turns to rest", m.turns_to_rest, (v) => v.toFixed(0));
+  add("Noise with the motor off, at equal speed", m.noise_change_motor_off_db, (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} dB`);
+  add("Loudness for twice the speed", m.level_db_per_doubling, (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(0)} dB`);
+  return out;
+}

@@ -1,0 +1,185 @@
+import { useRef, useState } from "react";
+
+import type { Curves, Job, Recording } from "../../api/client";
+import { useCall, useCatalogue, useRemoveRecording } from "../../api/queries";
+import { megabytes, seconds, words } from "../../lib/format";
+import { OrderCarpet } from "../../marks/order-carpet";
+import { RaceComb } from "../../marks/race-comb";
+import { SpeedRibbon } from "../../marks/speed-ribbon";
+import { Button } from "../../ui/button";
+import { Trouble, Waiting } from "../../ui/trouble";
+import { useFramedJob } from "../job-frame";
+import { AddRecordings } from "./add-recordings";
+import { figures } from "./figures";
+
+/** The spin test: recordings in, speed ribbon and order carpet out, all on one cursor that can be heard. */
+export function Spin() {
+  const job = useFramedJob();
+  const catalogue = useCatalogue();
+  const call = useCall(job.id, job.call?.id);
+  if (!catalogue.data) return <Waiting what="Fetching the lists" />;
+  const curves = call.data?.curves;
+  const hasTrack = (curves?.t_s?.length ?? 0) > 0;
+  return (
+    <div className="flex flex-col gap-8">
+      <h1 className="text-3xl">{spinTitle(job, hasTrack)}</h1>
+      {job.recordings.length === 0 ? <SpinCaution /> : null}
+      {curves && hasTrack ? <Heard job={job} curves={curves} /> : null}
+      {call.data ? <Figures result={call.data.result} /> : null}
+      <section aria-label="Recordings" className="flex flex-col gap-3">
+        <h2 className="text-xl">Recordings</h2>
+        <RecordingList job={job} />
+        <AddRecordings job={job} catalogue={catalogue.data} />
+      </section>
+    </div>
+  );
+}
+
+function spinTitle(job: Job, hasTrack: boolean): string {
+  if (job.recordings.length === 0) return "Let it spin, and listen";
+  return hasTrack ? "What the spin test shows" : "No turning drum was found yet";
+}
+
+function SpinCaution() {
+  return (
+    <div className="hazard sheet p-3">
+      <p>
+        <strong>Caution.</strong> Drum empty, lid or door shut, interlocks as they are. Stop a spin that walks or bangs the
+        cabinet: a walking machine can pull its drain hose off and flood the room.
+      </p>
+    </div>
+  );
+}
+
+function Heard({ job, curves }: { job: Job; curves: Curves }) {
+  const [cursor, setCursor] = useState<number | null>(null);
+  const player = useRef<HTMLAudioElement>(null);
+  const sound = job.recordings.find((r) => r.kind === "audio" && r.test === "spin");
+  const choose = (t_s: number) => {
+    setCursor(t_s);
+    if (player.current && sound) player.current.currentTime = Math.max(0, t_s - sound.start_s);
+  };
+  const line = curves.envelope?.lines.find((l) => l.false_alarm < 0.05 && l.order < 5);
+  const threads = [1, 2, 3].map((order) => ({ order, name: `${String(order)}x` }));
+  if (line) threads.push({ order: line.order, name: `${line.race} race` });
+  return (
+    <>
+      <section aria-label="Speed" className="sheet p-4">
+        <SpeedRibbon curves={curves} cursor_s={cursor} onCursor={choose} />
+        {sound ? (
+          <audio
+            ref={player}
+            controls
+            preload="metadata"
+            className="mt-2 w-full"
+            src={`/api/recordings/${String(sound.id)}/file`}
+            aria-label={`Listen to ${sound.name}`}
+            onTimeUpdate={(event) => {
+              if (!event.currentTarget.paused) setCursor(event.currentTarget.currentTime + sound.start_s);
+            }}
+          />
+        ) : null}
+      </section>
+      <div className="grid gap-6 lg:grid-cols-2">
+        {curves.carpet ? (
+          <section aria-label="Orders" className="sheet p-4">
+            <OrderCarpet carpet={curves.carpet} threads={threads} />
+          </section>
+        ) : null}
+        {curves.envelope ? (
+          <section aria-label="Bearing lines" className="sheet p-4">
+            <RaceComb envelope={curves.envelope} />
+          </section>
+        ) : null}
+      </div>
+    </>
+  );
+}
+
+function Figures({ result }: { result: Parameters<typeof figures>[0] }) {
+  const rows = figures(result);
+  const missing = result.warnings.filter((w) => w.code === "not_measured");
+  if (rows.length === 0 && result.warnings.length === 0) return null;
+  return (
+    <section aria-label="Figures" className="grid gap-6 md:grid-cols-2">
+      <dl className="grid grid-cols-[1fr_auto] gap-x-4">
+        {rows.map((row) => (
+          <div key={row.name} className="col-span-2 grid grid-cols-subgrid border-b border-line py-2">
+            <dt>{row.name}</dt>
+            <dd className="text-right font-mono">{row.value}</dd>
+          </div>
+        ))}
+      </dl>
+      <div>
+        {result.warnings
+          .filter((w) => w.code !== "not_measured")
+          .map((w) => (
+            <Trouble key={w.message} title={w.message} />
+          ))}
+        {missing.length > 0 ? (
+          <>
+            <p className="font-bold">Not measured, and why</p>
+            <ul className="list-disc pl-5 text-ink-soft">
+              {missing.map((w) => (
+                <li key={w.message}>{w.message}</li>
+              ))}
+            </ul>
+          </>
+        ) : null}
+      </div>
+    </section>
+  );
+}
+
+function RecordingList({ job }: { job: Job }) {
+  return (
+    <ul className="flex flex-col gap-2">
+      {job.recordings.map((recording) => (
+        <RecordingRow key={recording.id} jobId={job.id} recording={recording} />
+      ))}
+      {job.recordings.length > 0 ? (
+        <li>
+          <a className="inline-flex min-h-12 items-center underline underline-offset-4" href={`/api/jobs/${String(job.id)}/case.zip`}>
+            Export the whole case as zip
+          </a>
+        </li>
+      ) : null}
+    </ul>
+  );
+}
+
+function RecordingRow({ jobId, recording }: { jobId: number; recording: Recording }) {
+  const remove = useRemoveRecording(jobId);
+  const [asking, setAsking] = useState(false);
+  const facts = [
+    recording.kind,
+    seconds(recording.duration_s),
+    recording.rate_hz != null ? `${recording.rate_hz >= 1000 ? `${(recording.rate_hz / 1000).toFixed(1)} kHz` : `${recording.rate_hz.toFixed(0)} Hz`}` : null,
+    recording.position ? words(recording.position) : null,
+    recording.load ? `drum ${words(recording.load)}` : null,
+    recording.run != null ? `run ${recording.run}` : null,
+    megabytes(recording.size_bytes),
+  ].filter((fact) => fact !== null);
+  return (
+    <li className="sheet flex flex-wrap items-center gap-x-4 px-4 py-1">
+      <a href={`/api/recordings/${String(recording.id)}/file`} download={recording.name} className="flex min-h-12 items-center font-bold underline underline-offset-4">
+        {recording.name}
+      </a>
+      <span className="mr-auto text-sm text-ink-soft">{facts.join(", ")}</span>
+      {asking ? (
+        <>
+          <Button disabled={remove.isPending} onClick={() => { remove.mutate(recording.id); }}>
+            Remove it for good
+          </Button>
+          <Button weight="quiet" onClick={() => { setAsking(false); }}>
+            Keep it
+          </Button>
+        </>
+      ) : (
+        <Button weight="quiet" onClick={() => { setAsking(true); }}>
+          Remove
+        </Button>
+      )}
+    </li>
+  );
+}

@@ -1,0 +1,39 @@
+import { useEffect, useState } from "react";
+import { Link } from "react-router";
+
+type Light = "day" | "dim";
+
+function firstLight(): Light {
+  const kept = localStorage.getItem("light");
+  if (kept === "day" || kept === "dim") return kept;
+  return window.matchMedia("(prefers-color-scheme: dark)").matches ? "dim" : "day";
+}
+
+export function TopBar() {
+  const [light, setLight] = useState<Light>(firstLight);
+  useEffect(() => {
+    document.documentElement.dataset["light"] = light;
+    localStorage.setItem("light", light);
+  }, [light]);
+  return (
+    <header className="flex min-h-14 items-center gap-4 pt-2">
+      <Link to="/" className="flex min-h-12 items-center gap-2 font-voice text-lg font-semibold">
+        <img src="/mark.svg" alt="" width="26" height="26" />
+        Eager Ear
+      </Link>
+      <nav aria-label="Main" className="ml-auto flex items-center gap-1">
+        <Link to="/" className="flex min-h-12 items-center px-3 underline-offset-4 hover:underline">
+          board
+        </Link>
+        <button
+          type="button"
+          className="min-h-12 px-3 underline-offset-4 hover:underline"
+          aria-pressed={light === "dim"}
+          onClick={() => { setLight(light === "day" ? "dim" : "day"); }}
+        >
+          {light === "day" ? "dim the light" : "daylight"}
+        </button>
+      </nav>
+    </header>
+  );
+}
