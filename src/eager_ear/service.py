@@ -64,13 +64,17 @@ def add_recording(
 
 def check_file_name(name: str) -> None:
     """A plain file name, so that a case exported later is a valid one. Raises BadField."""
-    if not name or len(name) > 150 or name.startswith(".") or any(c in name for c in '/\\:*?"<>|\0') or name == "case.json":
+    if (
+        not name
+        or len(name) > 150
+        or name.startswith(".")
+        or any(c in name for c in '/\\:*?"<>|\0')
+        or name == "case.json"
+    ):
         raise BadField(field="file name", reason=f"“{name[:60]}” cannot be the name of a recording.")
 
 
-def _store(
-    work: UnitOfWork, job_id: int, entry: RecordingEntry, signal: Signal, source: IO[bytes]
-) -> RecordingRecord:
+def _store(work: UnitOfWork, job_id: int, entry: RecordingEntry, signal: Signal, source: IO[bytes]) -> RecordingRecord:
     return work.recordings.add(
         job_id=job_id,
         facts=entry.facts,
@@ -117,9 +121,7 @@ def import_case_folder(
         for entry, path, signal in read:
             with path.open("rb") as source:
                 _store(work, job.id, entry, signal, source)
-        work.analyses.queue(
-            job.id, code_version=__version__, knowledge_version=knowledge.version, now=now_utc()
-        )
+        work.analyses.queue(job.id, code_version=__version__, knowledge_version=knowledge.version, now=now_utc())
     return job
 
 
@@ -129,9 +131,7 @@ def export_case(database: Database, *, job_id: int, sink: IO[bytes]) -> str:
         job = work.jobs.get(job_id)
         records = work.recordings.of_job(job_id)
         with zipfile.ZipFile(sink, "w") as zipped:
-            entries = tuple(
-                RecordingEntry(facts=r.facts, file=r.facts.name, pa_per_fs=r.pa_per_fs) for r in records
-            )
+            entries = tuple(RecordingEntry(facts=r.facts, file=r.facts.name, pa_per_fs=r.pa_per_fs) for r in records)
             text = json.dumps(description_to_json(job_case(job), entries), indent=2, ensure_ascii=False) + "\n"
             pack_file(zipped, "case.json", BytesIO(text.encode("utf-8")))
             for record in records:
@@ -154,9 +154,7 @@ def job_case(job: JobRecord) -> Case:
     )
 
 
-def analyse_job(
-    database: Database, *, job_id: int, knowledge: Knowledge, on_stage: Callable[[str], None]
-) -> Analysis:
+def analyse_job(database: Database, *, job_id: int, knowledge: Knowledge, on_stage: Callable[[str], None]) -> Analysis:
     """Read a job's recordings from the store and analyse them. Raises NotFound, FileProblem."""
     on_stage("reading")
     recordings: list[Recording] = []
@@ -170,4 +168,3 @@ def analyse_job(
             recordings.append(Recording(facts=record.facts, signal=read_signal(path, entry)))
             path.unlink()
     return analyse(replace(job_case(job), recordings=tuple(recordings)), knowledge=knowledge, on_stage=on_stage)
-

@@ -3,7 +3,7 @@ import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { useWidth } from "../lib/use-width";
 
-const HEIGHT = 170;
+const HEIGHT = 215;
 const LEFT = 40;
 
 /** Envelope spectrum in multiples of the drum's turn, with the races' lines hung from above. */

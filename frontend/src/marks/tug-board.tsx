@@ -76,12 +76,12 @@ function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; 
   const { suspect } = rope;
   const at = (db: number) => ((Math.min(Math.max(db, range[0]), range[1]) - range[0]) / (range[1] - range[0])) * width;
   return (
-    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-t border-line py-2 lg:grid-cols-[11rem_1fr_5.5rem]">
+    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-t border-line py-2 lg:grid-cols-[11rem_1fr_8rem]">
       <div>
         <p className={leads ? "text-xl font-bold leading-tight" : "font-bold leading-tight"}>{suspect.short}</p>
         <p className="text-sm leading-snug text-ink-soft">{suspect.stage ?? suspect.name}</p>
       </div>
-      <p className={`order-2 text-right font-mono lg:order-3 ${leads ? "text-2xl font-bold" : "text-lg"}`}>
+      <p className={`order-2 whitespace-nowrap text-right font-mono lg:order-3 ${leads ? "text-xl font-bold" : "text-base"}`}>
         {percent(suspect.probability)}
       </p>
       <div ref={ref} className="relative order-3 col-span-2 lg:order-2 lg:col-span-1" style={{ height: ROPE_HEIGHT + 14 }}>
@@ -120,13 +120,13 @@ function PullMark({ pull, at, suspect }: { pull: Pull; at: (db: number) => numbe
   const tip = Math.min(9, size / 2);
   const top = 10;
   const height = ROPE_HEIGHT - 2 * top;
-  const room = size - 14 > pull.label.length * 6.6;
+  const room = size - 14 > pull.label.length * 6;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label={`${pull.label}: ${signedDb(pull.decibans)} for ${suspect.short}`}
+          aria-label={`${pull.evidence?.name ?? pull.label}: ${signedDb(pull.decibans)} for ${suspect.short}`}
           className="absolute flex items-center justify-center overflow-visible"
           style={{ left, width: Math.max(size, 4), top: 0, height: ROPE_HEIGHT }}
         >

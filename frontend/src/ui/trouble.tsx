@@ -1,7 +1,7 @@
 /** What happened, what is safe, what to do next. */
 export function Trouble({ title, safe, next }: { title: string; safe?: string; next?: string }) {
   return (
-    <div role="alert" className="sheet hazard my-4 p-4">
+    <div role="alert" className="sheet hazard my-4 py-4 pr-4">
       <p className="font-bold">{title}</p>
       {safe ? <p>{safe}</p> : null}
       {next ? <p className="text-ink-soft">{next}</p> : null}

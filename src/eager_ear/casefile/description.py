@@ -16,7 +16,14 @@ from eager_ear.core.machine import Machine
 CASE_FORMAT = "eager-ear-case/1"
 CASE_KEYS = {"format", "id", "machine", "complaint", "checks", "recordings"}
 MACHINE_KEYS = {
-    "layout", "mains_hz", "max_spin_rpm", "pulley_ratio", "bearings", "spider_arms", "age_years", "stacked",
+    "layout",
+    "mains_hz",
+    "max_spin_rpm",
+    "pulley_ratio",
+    "bearings",
+    "spider_arms",
+    "age_years",
+    "stacked",
 }
 RECORDING_KEYS = {"kind", "file", "test", "run", "position", "load", "start_s", "power_cut_s", "pa_per_fs"}
 
@@ -66,7 +73,8 @@ def _parse(data: Mapping[str, Any], knowledge: Knowledge) -> CaseDescription:
         for code in _list(complaint.get("symptoms"), "complaint.symptoms")
     )
     checks = tuple(
-        _check(_mapping(entry, f"checks[{i}]"), knowledge) for i, entry in enumerate(_list(data.get("checks"), "checks"))
+        _check(_mapping(entry, f"checks[{i}]"), knowledge)
+        for i, entry in enumerate(_list(data.get("checks"), "checks"))
     )
     recordings = tuple(
         _recording(_mapping(entry, f"recordings[{i}]"), f"recordings[{i}]", warnings)

@@ -1,10 +1,10 @@
 """Errors of files. All are `InputError`s: the sender can mend them.
 
-    InputError (core)
-    └── FileProblem            names the file and, where there is one, the field
-        ├── UnreadableFile     not the kind of file it claims to be, damaged or cut short
-        ├── FileTooLarge       beyond the limit, announced or real
-        └── UnsafeArchive      a zip that reaches outside itself or swells beyond reason
+InputError (core)
+└── FileProblem            names the file and, where there is one, the field
+    ├── UnreadableFile     not the kind of file it claims to be, damaged or cut short
+    ├── FileTooLarge       beyond the limit, announced or real
+    └── UnsafeArchive      a zip that reaches outside itself or swells beyond reason
 """
 
 from __future__ import annotations

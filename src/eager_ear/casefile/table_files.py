@@ -99,7 +99,9 @@ def _numbers(row: list[str], header: list[str], name: str, line: int) -> list[fl
         try:
             value = float(cell)
         except ValueError as exc:
-            raise UnreadableFile(file=name, reason=f"line {line}, column {key}: “{cell[:40]}” is not a number.") from exc
+            raise UnreadableFile(
+                file=name, reason=f"line {line}, column {key}: “{cell[:40]}” is not a number."
+            ) from exc
         if not np.isfinite(value):
             raise UnreadableFile(file=name, reason=f"line {line}, column {key}: {cell} is not a finite number.")
         out.append(value)

@@ -1,11 +1,11 @@
 """Errors of the core. Each has a stable `code`, typed facts, and a sentence made from the facts.
 
-    CoreError
-    ├── InputError                what was handed in cannot be used
-    │   ├── UnknownCode           a code that the case format does not know
-    │   ├── BadField              a field with a value of the wrong kind or out of range
-    │   └── BadSignal             samples that cannot be a recording
-    └── NotMeasurable             a quantity that these recordings cannot give; carries the reason
+CoreError
+├── InputError                what was handed in cannot be used
+│   ├── UnknownCode           a code that the case format does not know
+│   ├── BadField              a field with a value of the wrong kind or out of range
+│   └── BadSignal             samples that cannot be a recording
+└── NotMeasurable             a quantity that these recordings cannot give; carries the reason
 """
 
 from __future__ import annotations

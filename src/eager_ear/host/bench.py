@@ -53,7 +53,9 @@ def run_bench(*, seconds: float) -> None:
         print(f"  {name:<12}{1000 * took:8.0f} ms {took / floor_s:8.1f} x floor")
     print(f"  {'whole':<12}{1000 * best_total:8.0f} ms {best_total / floor_s:8.1f} x floor")
     print(f"  {'floor':<12}{1000 * floor_s:8.0f} ms   bare real transform, frames of {FRAME}, hop {HOP}")
-    print(f"  {'plain scipy':<12}{1000 * plain_s:8.0f} ms {plain_s / floor_s:8.1f} x floor   spectrogram and Hilbert envelope")
+    print(
+        f"  {'plain scipy':<12}{1000 * plain_s:8.0f} ms {plain_s / floor_s:8.1f} x floor   spectrogram and Hilbert envelope"
+    )
     print(f"  whole / plain scipy: {best_total / plain_s:.2f}")
     print(f"  peak memory of the analysis above its start: {_peak_mb() - before_mb:.0f} MB")
 

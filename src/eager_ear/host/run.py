@@ -101,8 +101,19 @@ def _start_server(url: str, port: int) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "EAGER_EAR_DATABASE_URL": url}
     server = subprocess.Popen(
         [
-            sys.executable, "-m", "uvicorn", "--factory", "eager_ear.web.app:from_environment", "--host", HOST,
-            "--port", str(port), "--log-level", "warning", "--timeout-graceful-shutdown", "3",
+            sys.executable,
+            "-m",
+            "uvicorn",
+            "--factory",
+            "eager_ear.web.app:from_environment",
+            "--host",
+            HOST,
+            "--port",
+            str(port),
+            "--log-level",
+            "warning",
+            "--timeout-graceful-shutdown",
+            "3",
         ],
         env=environment,
         start_new_session=True,

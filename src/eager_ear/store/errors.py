@@ -1,11 +1,11 @@
 """Errors of the store.
 
-    CoreError
-    └── StoreError
-        ├── NotFound             no such row
-        ├── Conflict             a row like it exists, or others refer to it (MariaDB 1062, 1451, 1452)
-        ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1205, 1213)
-        └── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013)
+CoreError
+└── StoreError
+    ├── NotFound             no such row
+    ├── Conflict             a row like it exists, or others refer to it (MariaDB 1062, 1451, 1452)
+    ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1205, 1213)
+    └── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013)
 """
 
 from __future__ import annotations

@@ -27,12 +27,12 @@ export function Call() {
   const { result, curves } = call.data;
   const said = result.warnings.filter((w) => w.code !== "not_measured");
   return (
-    <div className="grid gap-8 lg:grid-cols-[1fr_19rem]">
-      <div className="flex min-w-0 flex-col gap-5">
-        <header>
+    <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[1fr_19rem]">
+        <header className="order-1 lg:col-start-1">
           <h1 className="text-[1.7rem] sm:text-[2.3rem]">{result.headline}</h1>
           <p className="pt-2 text-lg first-letter:uppercase">{result.because}</p>
         </header>
+      <div className="order-3 flex min-w-0 flex-col gap-5 lg:col-start-1">
         <TugBoard suspects={result.suspects} />
         {said.map((w) => (
           <Trouble key={w.message} title={w.message} />
@@ -47,9 +47,13 @@ export function Call() {
           codes and the machine’s service sheet come first.
         </p>
       </div>
-      <aside className="flex flex-col gap-6">
-        <NextTwoMinutes job={job} result={result} />
-        <DrumClock profile={curves.turn_profile} />
+      <aside className="contents flex-col gap-6 lg:col-start-2 lg:row-span-2 lg:row-start-1 lg:flex">
+        <div className="order-2">
+          <NextTwoMinutes job={job} result={result} />
+        </div>
+        <div className="order-4">
+          <DrumClock profile={curves.turn_profile} />
+        </div>
       </aside>
     </div>
   );

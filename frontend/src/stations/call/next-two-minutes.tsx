@@ -19,6 +19,18 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
       </Card>
     );
   }
+  if (result.advice === "commit") {
+    return (
+      <Card
+        title="Unplug it, then open it"
+        text="Prove it dead, shut both taps, drain first. Springs are stored energy, edges cut. A quick look at what the call names, before any part is ordered, costs a minute."
+      >
+        <ButtonLink to={`${base}/hands`} weight="strong">
+          Note what you see
+        </ButtonLink>
+      </Card>
+    );
+  }
   if (!next) return <Card title="Nothing left to check" text="No check that is left would change the odds." />;
   const outcomes = next.outcomes.filter((o) => o.chance > 0.02);
   return (

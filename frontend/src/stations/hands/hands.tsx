@@ -26,7 +26,7 @@ export function Hands() {
   return (
     <div className="max-w-4xl">
       <h1 className="pb-2 text-3xl">Power off, hands on</h1>
-      <div className="hazard sheet mb-5 p-3">
+      <div className="hazard sheet mb-5 py-3 pr-3">
         <p>
           <strong>Caution.</strong> Unplug and prove dead before any panel comes off. Never reach into a drum that still
           turns. Local codes and the machine’s service sheet come first.

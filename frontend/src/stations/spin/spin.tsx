@@ -42,7 +42,7 @@ function spinTitle(job: Job, hasTrack: boolean): string {
 
 function SpinCaution() {
   return (
-    <div className="hazard sheet p-3">
+    <div className="hazard sheet py-3 pr-3">
       <p>
         <strong>Caution.</strong> Drum empty, lid or door shut, interlocks as they are. Stop a spin that walks or bangs the
         cabinet: a walking machine can pull its drain hose off and flood the room.

@@ -132,9 +132,7 @@ def _stage(posterior: Posterior, run: RunMeasurement | None) -> str:
     return "growl"
 
 
-def _advice(
-    leader: Suspect, checks: Sequence[NextCheck], *, measured: bool, knowledge: Knowledge
-) -> str:
+def _advice(leader: Suspect, checks: Sequence[NextCheck], *, measured: bool, knowledge: Knowledge) -> str:
     if not measured:
         return "record_again"
     needs_teardown = knowledge.faults[leader.fault].teardown != "none"
@@ -168,8 +166,11 @@ def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextChe
         return "Not enough to go on. Record a spin test from rest to rest."
     if not checks:
         return f"{who} Not sure enough to open the machine."
-    then = f"{checks[0].name} first"
-    between = f": it decides against {second.short.lower()}" if second and second.probability > 0.1 else ""
+    name = checks[0].name
+    then = f"Next: {name[0].lower()}{name[1:]}"
+    between = ""
+    if second is not None and second.probability > 0.1 and second.fault != leader.fault:
+        between = f"; it helps to tell this from {second.short.lower()}"
     return f"{who} {then}{between}."
 
 

@@ -71,9 +71,7 @@ def _gap_round(values: Values, findings: Findings) -> list[Reading]:
     fit = fit_gap_round(values["gaps_mm"])
     text = f"run-out {fit.runout_mm:.1f} ± {fit.runout_sigma_mm:.1f} mm, widest at {fit.widest_deg:.0f}°"
     return [
-        read_number(
-            findings["run_out"], max(fit.runout_mm, 0.05), sigma=fit.runout_sigma_mm, text=text, source="hand"
-        )
+        read_number(findings["run_out"], max(fit.runout_mm, 0.05), sigma=fit.runout_sigma_mm, text=text, source="hand")
     ]
 
 
@@ -184,7 +182,10 @@ HAND_READERS: Mapping[str, Reader] = {
     "foreign_sweep": _choice("sweep_found", "found", "sweep found"),
     "load_seen": _choice("load_kind", "kind", "load"),
     "lid_press": _flag(
-        "spins_pressed", "spins_when_pressed", bad_when=True, good="pressing the lid changes nothing",
+        "spins_pressed",
+        "spins_when_pressed",
+        bad_when=True,
+        good="pressing the lid changes nothing",
         bad="spins only while the lid is pressed",
     ),
     "hot_cutout": _hot_cutout,
@@ -202,7 +203,10 @@ HAND_READERS: Mapping[str, Reader] = {
     "coupler_look": _flag("coupler_state", "broken", bad_when=True, good="coupler whole", bad="coupler broken"),
     "motor_alone": _flag("motor_runs", "runs", bad_when=False, good="motor runs alone", bad="motor does not run alone"),
     "gearcase_turns": _flag(
-        "gearcase_free", "both_ways", bad_when=False, good="gearcase turns both ways",
+        "gearcase_free",
+        "both_ways",
+        bad_when=False,
+        good="gearcase turns both ways",
         bad="gearcase does not turn both ways",
     ),
     "clutch_look": _choice("clutch_state", "state", "clutch"),

@@ -25,7 +25,7 @@ class TurnStretch:
 
     @property
     def turn_start_s(self) -> FloatArray:
-        return self.border_s[:-1 : self.cells]
+        return self.border_s[: -1 : self.cells]
 
     def turn_rate_hz(self) -> FloatArray:
         """Mean rate of each revolution [shape=(turns,), Hz]."""

@@ -50,9 +50,7 @@ def _flanks(count: int) -> FloatArray:
     return taper
 
 
-def resample_to_angle(
-    values: FloatArray, *, value_rate_hz: float, start_s: float, grid_s: FloatArray
-) -> FloatArray:
+def resample_to_angle(values: FloatArray, *, value_rate_hz: float, start_s: float, grid_s: FloatArray) -> FloatArray:
     """Mean of `values` in every cell of an angle grid: integrates, so nothing folds back.
 
     Parameters

@@ -79,9 +79,7 @@ def envelope_spectra(
     NotMeasurable
         Fewer than 32 revolutions above 240 rpm at known speed.
     """
-    stretches = turn_stretches(
-        track, cells=CELLS_PER_TURN, above_hz=SLOWEST_HZ, span=span, fewest_turns=FEWEST_TURNS
-    )
+    stretches = turn_stretches(track, cells=CELLS_PER_TURN, above_hz=SLOWEST_HZ, span=span, fewest_turns=FEWEST_TURNS)
     bands = [b for b in BANDS_HZ if b[1] < 0.47 * audio.sample_rate_hz]
     if not stretches or not bands:
         raise NotMeasurable(
@@ -104,7 +102,10 @@ def envelope_spectra(
     if counts == 0:
         raise NotMeasurable(quantity="bearing lines", reason="the sound does not cover the turning of the drum.")
     turns = sum(s.turns for s in stretches)
-    return tuple(_over_floor(total, band, counts, _segment_length(stretches), turns) for total, band in zip(sums, bands, strict=True))
+    return tuple(
+        _over_floor(total, band, counts, _segment_length(stretches), turns)
+        for total, band in zip(sums, bands, strict=True)
+    )
 
 
 def _segment_length(stretches: Sequence[TurnStretch]) -> int:
@@ -112,9 +113,7 @@ def _segment_length(stretches: Sequence[TurnStretch]) -> int:
     return CELLS_PER_TURN * (SEGMENT_TURNS if longest >= SEGMENT_TURNS else FEWEST_TURNS)
 
 
-def _sections(
-    stretches: Sequence[TurnStretch], audio: AudioSignal, start_s: float
-) -> list[TurnStretch]:
+def _sections(stretches: Sequence[TurnStretch], audio: AudioSignal, start_s: float) -> list[TurnStretch]:
     """Stretches cut to at most a minute each, so that memory does not grow with the recording."""
     out: list[TurnStretch] = []
     end_s = start_s + audio.duration_s

@@ -149,8 +149,14 @@ def _summary(name: str, windows: list[_Window]) -> ImpactFinding:
     if not locked:
         calm = np.zeros(CELLS) if not flat else np.mean(flat, axis=0)
         return ImpactFinding(
-            band=name, per_turn=0.0, share=0.0, rayleigh_z=0.0, peak_db=float(calm.max()), speed_rpm=None,
-            profile_db=calm, turns=turns,
+            band=name,
+            per_turn=0.0,
+            share=0.0,
+            rayleigh_z=0.0,
+            peak_db=float(calm.max()),
+            speed_rpm=None,
+            profile_db=calm,
+            turns=turns,
         )
     clearest = max(locked, key=lambda k: windows[k].ratio)
     speeds = np.array([windows[k].rate_hz for k in locked]) * 60.0

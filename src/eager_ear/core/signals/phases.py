@@ -53,9 +53,7 @@ class Phases:
         return inside
 
 
-def cut_phases(
-    track: SpeedTrack, *, rests: tuple[tuple[float, float], ...], noted_power_cut_s: float | None
-) -> Phases:
+def cut_phases(track: SpeedTrack, *, rests: tuple[tuple[float, float], ...], noted_power_cut_s: float | None) -> Phases:
     """Name every stretch of the track.
 
     Parameters

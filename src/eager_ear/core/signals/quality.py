@@ -19,7 +19,7 @@ LOW_ACCELERATION_RATE_HZ = 45.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class Warning:  # noqa: A001  a warning in the sense of the result format
+class Warning:
     """Something that the technician should know; `recording` is a file name or None for the whole case."""
 
     code: str

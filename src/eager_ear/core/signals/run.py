@@ -140,9 +140,7 @@ def measure_run(
     if vibration is not None:
         curves = order_curves(vibration, track=track)
         out.curves = curves
-        out.suspension = (
-            out.attempt(lambda: fit_run_up(curves, track=track, phases=phases, layout=layout)) or ()
-        )
+        out.suspension = out.attempt(lambda: fit_run_up(curves, track=track, phases=phases, layout=layout)) or ()
         critical = out.suspension[0].critical_hz if out.suspension else layout.critical_rpm[1] / 60.0
         out.growth = growth_above(curves, from_hz=1.8 * critical)
     else:

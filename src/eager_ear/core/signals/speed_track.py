@@ -74,7 +74,9 @@ class SpeedTrack:
     def turns_at(self, t_s: FloatArray) -> FloatArray:
         """Revolutions since the start [shape like t_s]; unknown stretches are bridged by straight lines in speed."""
         step = np.diff(self.t_s, prepend=self.t_s[0])
-        filled = np.interp(self.t_s, self.t_s[self.known], self.rate_hz[self.known]) if self.known.any() else self.rate_hz
+        filled = (
+            np.interp(self.t_s, self.t_s[self.known], self.rate_hz[self.known]) if self.known.any() else self.rate_hz
+        )
         mean_rate = 0.5 * (filled + np.concatenate([filled[:1], filled[:-1]]))
         return np.asarray(np.interp(t_s, self.t_s, np.cumsum(mean_rate * step)))
 
@@ -266,7 +268,9 @@ def _sound_score(
         np.pad(slow, int(0.55 * slow_rate)), sample_rate_hz=slow_rate, frame_s=1.1, hop_s=FRAME_STEP_S
     )
     score = 0.6 * _at_times(
-        _comb(_line_strength(spectrum, width_hz=20.0, quantile=0.4), spectrum, candidates), spectrum.t_s + start_s - 0.55, t_s
+        _comb(_line_strength(spectrum, width_hz=20.0, quantile=0.4), spectrum, candidates),
+        spectrum.t_s + start_s - 0.55,
+        t_s,
     )
     score += 0.4 * _modulation_score(audio, start_s=start_s, t_s=t_s, candidates=candidates)
     ratio = machine.pulley_ratio if layout.drive != "direct" else 1.0
@@ -275,9 +279,7 @@ def _sound_score(
     return np.asarray(score, dtype=np.float32)
 
 
-def _modulation_score(
-    audio: AudioSignal, *, start_s: float, t_s: FloatArray, candidates: FloatArray
-) -> FloatArray:
+def _modulation_score(audio: AudioSignal, *, start_s: float, t_s: FloatArray, candidates: FloatArray) -> FloatArray:
     """Once-per-turn swelling of the noise: comb over the spectrum of its level, sampled at about 120 Hz."""
     hop = max(1, round(audio.sample_rate_hz / 120.0))
     rough = np.diff(audio.samples)
@@ -341,9 +343,7 @@ def _best_path(score: FloatArray, *, unknown: float) -> tuple[FloatArray, BoolAr
     return _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
 
 
-def _walk_back(
-    back: FloatArray, lost_from: FloatArray, *, end: int, end_known: bool
-) -> tuple[FloatArray, BoolArray]:
+def _walk_back(back: FloatArray, lost_from: FloatArray, *, end: int, end_known: bool) -> tuple[FloatArray, BoolArray]:
     frames, states = back.shape
     path = np.zeros(frames, dtype=int)
     known = np.zeros(frames, dtype=bool)

@@ -73,7 +73,9 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
             if good:
                 fits.append(min(good, key=lambda f: f.damping_sigma / f.damping_ratio))
     if not fits:
-        raise NotMeasurable(quantity="critical speed and damping", reason="no resonance peak stands out in run-up or coast-down.")
+        raise NotMeasurable(
+            quantity="critical speed and damping", reason="no resonance peak stands out in run-up or coast-down."
+        )
     return tuple(sorted(fits, key=lambda f: -f.peak_mm))
 
 

@@ -72,7 +72,9 @@ def short_time_power(signal: FloatArray, *, sample_rate_hz: float, frame_s: floa
     length = int(spfft.next_fast_len(int(np.ceil(frame_s * sample_rate_hz)), real=True))
     hop = max(1, round(hop_s * sample_rate_hz))
     if signal.size < length:
-        raise NotMeasurable(quantity="spectrum", reason=f"{signal.size / sample_rate_hz:.2f} s is shorter than a frame.")
+        raise NotMeasurable(
+            quantity="spectrum", reason=f"{signal.size / sample_rate_hz:.2f} s is shorter than a frame."
+        )
     window = np.hanning(length + 1)[:-1]
     window = (window * (np.sqrt(2.0) / window.sum())).astype(np.float32)
     frames = np.lib.stride_tricks.sliding_window_view(signal, length)[::hop]

@@ -108,7 +108,9 @@ def shake(washer: Washer, rotation: Rotation) -> Shaking:
     rates = (washer.cabinet_hz, washer.cabinet_hz * 1.3, washer.cabinet_hz * 2.1)
     cabinet = np.empty((3, rotation.t_s.size))
     for row in range(3):
-        cabinet[row] = gains[row] * _through_feet(forces[row], mass_kg=washer.cabinet_kg, rate_hz=rates[row], washer=washer)
+        cabinet[row] = gains[row] * _through_feet(
+            forces[row], mass_kg=washer.cabinet_kg, rate_hz=rates[row], washer=washer
+        )
     if washer.foot_slap > 0:
         phase = 2 * np.pi * rotation.drum_turns
         slap = washer.foot_slap * (rotation.drum_hz / 8.0) ** 2

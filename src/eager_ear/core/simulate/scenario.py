@@ -114,6 +114,3 @@ def _plate(washer: Washer, *, known: bool) -> Machine:
         rear_bearing=washer.bearing.designation if front else None,
         front_bearing="6206" if front else None,
     )
-
-
-

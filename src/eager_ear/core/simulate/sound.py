@@ -59,8 +59,10 @@ def _motor(
 ) -> FloatArray:
     turns = np.interp(t_s, rotation.t_s, np.cumsum(rotation.motor_hz) / 1000.0)
     share = np.interp(t_s, rotation.t_s, rotation.motor_hz) / (washer.spin_rpm * washer.pulley_ratio / 60.0)
-    out = 0.25 * np.clip(share, 0, 2) ** 1.2 * coloured_noise(
-        t_s.size, sample_rate_hz=sample_rate_hz, corner_hz=float(rng.uniform(800, 3000)), rng=rng
+    out = (
+        0.25
+        * np.clip(share, 0, 2) ** 1.2
+        * coloured_noise(t_s.size, sample_rate_hz=sample_rate_hz, corner_hz=float(rng.uniform(800, 3000)), rng=rng)
     )
     rate_at_full = washer.spin_rpm * washer.pulley_ratio / 60.0
     for order, level in washer.motor_orders:

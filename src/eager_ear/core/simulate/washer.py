@@ -125,7 +125,9 @@ def _check_faults(layout: Layout, faults: tuple[str, ...]) -> None:
             fault == "motor_coupler" and layout.code != "top_coupler"
         )
         if fault not in SIMULATED_FAULTS:
-            raise BadField(field="fault", reason=f"“{fault}” cannot be simulated; known: {', '.join(SIMULATED_FAULTS)}.")
+            raise BadField(
+                field="fault", reason=f"“{fault}” cannot be simulated; known: {', '.join(SIMULATED_FAULTS)}."
+            )
         if wrong_drum or wrong_drive or (fault == "gearcase_bearing" and layout.drum != "top"):
             raise BadField(field="fault", reason=f"“{fault}” does not occur in layout {layout.code}.")
 
@@ -213,7 +215,7 @@ def _bend(washer: Washer, fault: str, s: float, rng: np.random.Generator) -> Was
     if fault == "spider":
         return replace(
             washer,
-            arm_opening=float(rng.uniform(1.0, 2.5)) * (0.5 + 1.5 * s),
+            arm_opening=float(rng.uniform(0.6, 1.8)) * (0.5 + 1.2 * s),
             axial_gain=float(rng.uniform(0.45, 0.9)),
             second_order_gain=float(rng.uniform(0.12, 0.35)),
             unbalance_kg_m=washer.unbalance_kg_m * float(rng.uniform(1.2, 2.0)),

@@ -77,9 +77,7 @@ class Analyses:
         state = self._session.scalar(select(AnalysisRow.state).where(AnalysisRow.id == analysis_id))
         return state == AnalysisState.RUNNING.value
 
-    def finish(
-        self, analysis_id: int, *, result: dict[str, Any], curves: dict[str, Any], now: datetime
-    ) -> None:
+    def finish(self, analysis_id: int, *, result: dict[str, Any], curves: dict[str, Any], now: datetime) -> None:
         """Store the result unless the analysis was cancelled meanwhile."""
         leader = result["suspects"][0]
         self._end(

@@ -15,7 +15,14 @@ from eager_ear.store.records import JobRecord
 from eager_ear.store.tables import JobRow, MachineRow
 
 MACHINE_FIELDS = (
-    "layout", "mains_hz", "max_spin_rpm", "pulley_ratio", "front_bearing", "rear_bearing", "spider_arms", "age_years",
+    "layout",
+    "mains_hz",
+    "max_spin_rpm",
+    "pulley_ratio",
+    "front_bearing",
+    "rear_bearing",
+    "spider_arms",
+    "age_years",
     "stacked",
 )
 

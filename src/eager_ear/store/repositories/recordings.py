@@ -71,7 +71,9 @@ class Recordings:
         return _record(row)
 
     def of_job(self, job_id: int) -> list[RecordingRecord]:
-        rows = self._session.scalars(select(RecordingRow).where(RecordingRow.job_id == job_id).order_by(RecordingRow.id))
+        rows = self._session.scalars(
+            select(RecordingRow).where(RecordingRow.job_id == job_id).order_by(RecordingRow.id)
+        )
         return [_record(row) for row in rows]
 
     def remove(self, recording_id: int) -> RecordingRecord:

@@ -1,7 +1,7 @@
 """Routes, one noun a file."""
 
-from eager_ear.web.routes.catalogue import router as catalogue
 from eager_ear.web.routes.cases import router as cases
+from eager_ear.web.routes.catalogue import router as catalogue
 from eager_ear.web.routes.jobs import router as jobs
 from eager_ear.web.routes.recordings import router as recordings
 

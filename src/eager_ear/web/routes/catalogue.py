@@ -33,8 +33,14 @@ def catalogue(state: State) -> CatalogueOut:
                 how=c.how,
                 values=[
                     ValueOut(
-                        name=v.name, kind=v.kind, label=v.label, unit=v.unit, choices=list(v.choices), low=v.low,
-                        high=v.high, count=list(v.count),
+                        name=v.name,
+                        kind=v.kind,
+                        label=v.label,
+                        unit=v.unit,
+                        choices=list(v.choices),
+                        low=v.low,
+                        high=v.high,
+                        count=list(v.count),
                     )
                     for v in c.values
                 ],

@@ -70,7 +70,9 @@ def remove(recording_id: int, state: State) -> None:
 
 
 @router.get("/recordings/{recording_id}/file", response_class=StreamingResponse)
-def download(recording_id: int, state: State, range_: str | None = Header(default=None, alias="Range")) -> StreamingResponse:
+def download(
+    recording_id: int, state: State, range_: str | None = Header(default=None, alias="Range")
+) -> StreamingResponse:
     """The file as it was recorded, whole or the range asked for."""
     with UnitOfWork(state.database) as work:
         record = work.recordings.get(recording_id)

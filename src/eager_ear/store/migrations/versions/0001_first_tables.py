@@ -45,7 +45,10 @@ def upgrade() -> None:
         "recordings",
         sa.Column("id", sa.Integer, primary_key=True),
         sa.Column(
-            "job_id", sa.Integer, sa.ForeignKey("jobs.id", ondelete="CASCADE", name="fk_recordings_job_id"), nullable=False
+            "job_id",
+            sa.Integer,
+            sa.ForeignKey("jobs.id", ondelete="CASCADE", name="fk_recordings_job_id"),
+            nullable=False,
         ),
         sa.Column("name", sa.String(200), nullable=False),
         sa.Column("kind", sa.String(32), nullable=False),
@@ -78,7 +81,10 @@ def upgrade() -> None:
         "analyses",
         sa.Column("id", sa.Integer, primary_key=True),
         sa.Column(
-            "job_id", sa.Integer, sa.ForeignKey("jobs.id", ondelete="CASCADE", name="fk_analyses_job_id"), nullable=False
+            "job_id",
+            sa.Integer,
+            sa.ForeignKey("jobs.id", ondelete="CASCADE", name="fk_analyses_job_id"),
+            nullable=False,
         ),
         sa.Column("state", sa.String(16), nullable=False),
         sa.Column("stage", sa.String(32)),
