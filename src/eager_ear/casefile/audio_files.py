@@ -15,6 +15,7 @@ import soundfile
 from eager_ear.casefile.errors import FileTooLarge, UnreadableFile
 from eager_ear.core.errors import BadSignal
 from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.units import FloatArray
 
 BLOCK_FRAMES = 65536
 LONGEST_S = 1800.0
@@ -49,7 +50,7 @@ def read_audio(path: Path, *, name: str, pa_per_fs: float | None = None) -> Audi
         raise UnreadableFile(file=name, reason=exc.reason) from exc
 
 
-def _mixed(blocks: list[np.ndarray]) -> np.ndarray:  # type: ignore[type-arg]
+def _mixed(blocks: list[FloatArray]) -> FloatArray:
     if not blocks:
         return np.zeros(0, dtype=np.float32)
     power = np.mean([np.mean(np.square(b), axis=0) for b in blocks], axis=0)

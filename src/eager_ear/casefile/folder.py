@@ -19,10 +19,13 @@ DESCRIPTION = "case.json"
 
 def read_signal(path: Path, entry: RecordingEntry) -> Signal:
     """The samples of one recording by its kind. Raises FileProblem."""
-    readers = {"acceleration": read_acceleration, "tacho": read_tacho, "current": read_current}
     if entry.facts.kind == "audio":
         return read_audio(path, name=entry.file, pa_per_fs=entry.pa_per_fs)
-    return readers[entry.facts.kind](path, name=entry.file)
+    if entry.facts.kind == "acceleration":
+        return read_acceleration(path, name=entry.file)
+    if entry.facts.kind == "tacho":
+        return read_tacho(path, name=entry.file)
+    return read_current(path, name=entry.file)
 
 
 def read_description(folder: Path, *, knowledge: Knowledge) -> CaseDescription:

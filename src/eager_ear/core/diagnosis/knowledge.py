@@ -148,7 +148,7 @@ def _column(values: list[float], *, levels: int) -> FloatArray:
     column = np.asarray(values, dtype=float)
     if column.size != levels or (column < 0).any() or not 0.9 < column.sum() < 1.1:
         raise ValueError(f"{values} is no distribution over {levels} levels")
-    return column / column.sum()
+    return np.asarray(column / column.sum())
 
 
 def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...]) -> Finding:

@@ -49,7 +49,10 @@ def fit_coast_down(track: SpeedTrack, *, phases: Phases) -> DragFit:
     if t_s.size < 8 or t_s[-1] - t_s[0] < SHORTEST_COAST_S or w[-1] > 0.85 * w[0]:
         raise NotMeasurable(quantity="coast-down", reason="too little of the fall was recorded.")
     steps = np.diff(t_s)
-    integral = lambda y: np.concatenate([[0.0], np.cumsum(0.5 * (y[1:] + y[:-1]) * steps)])  # noqa: E731
+
+    def integral(y: FloatArray) -> FloatArray:
+        return np.concatenate([[0.0], np.cumsum(0.5 * (y[1:] + y[:-1]) * steps)])
+
     basis = np.stack([t_s - t_s[0], integral(w), integral(w**2)], axis=1)
     scale = basis[-1].copy()
     terms, _ = optimize.nnls(basis / scale, w[0] - w)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy import ndimage
@@ -51,7 +52,7 @@ def measure_slip(
     spans = [s for s in phases.spans("plateau") if s[1] - s[0] >= SHORTEST_PLATEAU_S]
     if not spans:
         raise NotMeasurable(quantity="belt slip", reason="no steady full speed of three seconds was recorded.")
-    begin, end = max(spans, key=lambda s: float(np.nanmedian(track.at(np.linspace(*s, 9)))))
+    begin, end = max(spans, key=lambda s: float(np.nanmedian(track.at(np.linspace(s[0], s[1], 9)))))
     low, rate = decimated(audio.samples, sample_rate_hz=audio.sample_rate_hz, target_hz=12000.0)
     part = low[max(0, int((begin - start_s) * rate)) : max(0, int((end - start_s) * rate))]
     spectrum = short_time_power(part, sample_rate_hz=rate, frame_s=0.8, hop_s=0.2)
@@ -129,7 +130,7 @@ def persistence(
         )
     bins = np.linspace(0.35 * top, 0.97 * top, 9)
     differences = []
-    for low, high in zip(bins[:-1], bins[1:], strict=True):
+    for low, high in pairwise(bins):
         p, c = powered & (rate >= low) & (rate < high), coasting & (rate >= low) & (rate < high)
         if p.sum() >= 3 and c.sum() >= 3:
             differences.append(float(np.median(level[c]) - np.median(level[p])))
@@ -150,7 +151,7 @@ class Squeal:
     share_of_ramp: float
 
 
-def find_squeal(spectrum: Spectrogram, *, start_s: float, track: SpeedTrack, phases: Phases) -> Squeal:
+def find_squeal(spectrum: Spectrogram, *, start_s: float, phases: Phases) -> Squeal:
     """Strongest tone between 600 Hz and 5 kHz in the ramp that keeps its pitch while the speed changes.
 
     Tones of drum and motor move with the speed; stick-slip of a belt sits at a resonance of the span.

@@ -178,7 +178,7 @@ def _fit_shape(ratio: FloatArray, nominal: float) -> float:
     """Shape of the gamma law whose spread between 16 % and 84 % is the one seen, at most the nominal one."""
     if ratio.size < 20:
         return nominal
-    spread = float(np.log(np.percentile(ratio, 84) / max(np.percentile(ratio, 16), 1e-9)))
+    spread = float(np.log(np.percentile(ratio, 84)) - np.log(np.maximum(np.percentile(ratio, 16), 1e-9)))
     shapes = np.geomspace(0.5, max(nominal, 0.51), 40)
     spreads = np.log(special.gammaincinv(shapes, 0.84) / special.gammaincinv(shapes, 0.16))
     return float(min(nominal, np.interp(-spread, -spreads, shapes)))

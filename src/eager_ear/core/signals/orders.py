@@ -15,7 +15,7 @@ from scipy import signal as sps
 
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.units import ComplexArray, FloatArray
+from eager_ear.core.units import BoolArray, ComplexArray, FloatArray
 
 ORDERS = (1, 2, 3)
 WINDOW_S = 0.8
@@ -31,7 +31,7 @@ class OrderCurves:
 
     t_s: FloatArray
     rate_hz: FloatArray
-    known: FloatArray
+    known: BoolArray
     amplitude_m_s2: ComplexArray
     noise_m_s2: FloatArray
     axis_names: tuple[str, ...]
@@ -41,7 +41,7 @@ class OrderCurves:
         omega = 2 * np.pi * order * np.maximum(self.rate_hz, 0.3)
         return np.asarray(1000.0 * np.abs(self.amplitude_m_s2[:, ORDERS.index(order)]) / omega**2)
 
-    def significant(self, order: int) -> FloatArray:
+    def significant(self, order: int) -> BoolArray:
         """Where the order stands at least threefold above the noise in any axis [shape=(n,), bool]."""
         strength = np.abs(self.amplitude_m_s2[:, ORDERS.index(order)]) / self.noise_m_s2[:, None]
         return np.asarray(self.known & (strength.max(axis=0) > 3.0))

@@ -13,7 +13,7 @@ import numpy as np
 from scipy import ndimage
 
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import BoolArray, FloatArray
 
 PhaseName = Literal["rest", "tumble", "distribute", "ramp", "plateau", "slowing", "coast_down", "unknown"]
 
@@ -45,7 +45,7 @@ class Phases:
     def spans(self, name: PhaseName) -> tuple[tuple[float, float], ...]:
         return tuple((p.start_s, p.end_s) for p in self.parts if p.name == name)
 
-    def mask(self, name: PhaseName, t_s: FloatArray) -> FloatArray:
+    def mask(self, name: PhaseName, t_s: FloatArray) -> BoolArray:
         """Which of these times lie in a phase of that name [shape like t_s, bool]."""
         inside = np.zeros(t_s.shape, dtype=bool)
         for start, end in self.spans(name):

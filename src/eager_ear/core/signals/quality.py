@@ -56,8 +56,8 @@ def judge_audio(audio: AudioSignal, *, name: str, is_spin: bool) -> tuple[Warnin
             Warning(
                 code="rate_too_low",
                 recording=name,
-                message=f"At {audio.sample_rate_hz / 1000:g} kHz nothing above {audio.sample_rate_hz / 2000:.2g} kHz is "
-                "heard: ticks and early bearing damage may be missed.",
+                message=f"At {audio.sample_rate_hz / 1000:g} kHz nothing above {audio.sample_rate_hz / 2000:.2g} kHz "
+                "is heard: ticks and early bearing damage may be missed.",
             )
         )
     return tuple(out)

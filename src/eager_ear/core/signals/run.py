@@ -178,7 +178,7 @@ def _measure_sound(
     out.persistence = out.attempt(
         lambda: persistence(spectrum, start_s=start_s, track=track, phases=phases, band_hz=band)
     )
-    out.squeal = out.attempt(lambda: find_squeal(spectrum, start_s=start_s, track=track, phases=phases))
+    out.squeal = out.attempt(lambda: find_squeal(spectrum, start_s=start_s, phases=phases))
     out.slope = level_slope(spectrum, start_s=start_s, track=track)
     if find_layout(machine.layout).drive == "belt":
         ratio = machine.pulley_ratio

@@ -10,7 +10,7 @@ from scipy import ndimage
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.transform import Spectrogram
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import BoolArray, FloatArray
 
 REST_MARGIN_DB = 3.0
 LEAST_RANGE_DB = 12.0
@@ -66,7 +66,7 @@ def roughness(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> Floa
 def resting_stretches(
     *,
     t_s: FloatArray,
-    known: FloatArray,
+    known: BoolArray,
     level_db: FloatArray | None,
     acceleration: EvenAcceleration | None,
 ) -> tuple[tuple[float, float], ...]:

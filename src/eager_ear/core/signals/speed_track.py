@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy import ndimage
@@ -23,7 +24,7 @@ from eager_ear.core.machine import Layout, Machine
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.transform import Spectrogram, decimated, noise_floor, short_time_power
 from eager_ear.core.signals.types import AudioSignal, TachoSignal
-from eager_ear.core.units import BoolArray, FloatArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 FRAME_STEP_S = 0.125
 LOWEST_HZ = 0.5
@@ -141,7 +142,7 @@ def track_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> S
     return track
 
 
-def _require_motion(vibration: FloatArray, path: FloatArray, known: BoolArray, candidates: FloatArray) -> None:
+def _require_motion(vibration: FloatArray, path: IntArray, known: BoolArray, candidates: FloatArray) -> None:
     """A drum that spins shakes its cabinet: a fast track that the vibration does not share is the motor's."""
     fast = known & (candidates[path] > STANDING_ABOVE_HZ)
     if fast.sum() * FRAME_STEP_S < 2.0:
@@ -213,12 +214,15 @@ def _at_times(values: FloatArray, from_s: FloatArray, to_s: FloatArray) -> Float
         index = index - ((to_s - from_s[index - 1]) < (from_s[index] - to_s))
     out = values[index].copy()
     out[np.abs(from_s[index] - to_s) > 1.0] = 0.0
-    return out
+    return np.asarray(out)
 
 
 def _comb(lines: FloatArray, spectrum: Spectrogram, candidates: FloatArray) -> FloatArray:
     """Lines at 1x, 2x, 3x count for a candidate, lines half-way between count against it."""
-    at = lambda k: _read(lines, spectrum, k * candidates)  # noqa: E731
+
+    def at(multiple: float) -> FloatArray:
+        return _read(lines, spectrum, multiple * candidates)
+
     score = at(1.0) + 0.5 * np.maximum(at(2.0), 0) + 0.3 * np.maximum(at(3.0), 0)
     halves = 0.6 * np.maximum(at(0.5), 0) * (candidates > 2 * LOWEST_HZ) + 0.3 * np.maximum(at(1.5), 0)
     return np.asarray(score - halves, dtype=np.float32)
@@ -312,7 +316,7 @@ def _motor_score(
     return _at_times(score, spectrum.t_s + start_s - 0.2, t_s)
 
 
-def _best_path(score: FloatArray, *, unknown: float) -> tuple[FloatArray, BoolArray]:
+def _best_path(score: FloatArray, *, unknown: float) -> tuple[IntArray, BoolArray]:
     """Viterbi over candidates and the state "unknown". Returns indices [shape=(frames,)] and where known."""
     frames, states = score.shape
     up = int(MAX_RISE_HZ_S * FRAME_STEP_S / GRID_HZ)
@@ -343,7 +347,7 @@ def _best_path(score: FloatArray, *, unknown: float) -> tuple[FloatArray, BoolAr
     return _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
 
 
-def _walk_back(back: FloatArray, lost_from: FloatArray, *, end: int, end_known: bool) -> tuple[FloatArray, BoolArray]:
+def _walk_back(back: IntArray, lost_from: IntArray, *, end: int, end_known: bool) -> tuple[IntArray, BoolArray]:
     frames, states = back.shape
     path = np.zeros(frames, dtype=int)
     known = np.zeros(frames, dtype=bool)
@@ -382,7 +386,7 @@ def _drop_unreachable(known: BoolArray, rate_hz: FloatArray, score: FloatArray) 
         clash = next(
             (
                 (a, b)
-                for a, b in zip(spans[:-1], spans[1:], strict=True)
+                for a, b in pairwise(spans)
                 if not _reachable(rate_hz[a[-1]], rate_hz[b[0]], gap_s=float(b[0] - a[-1]) * FRAME_STEP_S)
             ),
             None,
@@ -424,7 +428,7 @@ def _drop_too_quiet(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray)
     return out
 
 
-def _parabolic(score: FloatArray, path: FloatArray, candidates: FloatArray) -> FloatArray:
+def _parabolic(score: FloatArray, path: IntArray, candidates: FloatArray) -> FloatArray:
     """Centre of the score's peak around the path [Hz]: the weighted mean of the neighbouring candidates."""
     reach = np.arange(-6, 7)
     index = np.clip(path[:, None] + reach, 0, candidates.size - 1)

@@ -20,7 +20,7 @@ from eager_ear.core.machine import Layout
 from eager_ear.core.signals.orders import WINDOW_S, OrderCurves
 from eager_ear.core.signals.phases import Phases
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import BoolArray, FloatArray
 
 MODEL_RATE_HZ = 60.0
 DAMPING_RANGE = (0.008, 0.6)
@@ -79,7 +79,7 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
     return tuple(sorted(fits, key=lambda f: -f.peak_mm))
 
 
-def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> FloatArray:
+def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> BoolArray:
     cut = phases.power_cut_s if phases.power_cut_s is not None else np.inf
     rising = curves.significant(1) & (curves.t_s < cut) & (curves.rate_hz < top_hz)
     if not rising.any():
@@ -91,14 +91,14 @@ def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> Flo
     return np.asarray(rising & (np.arange(rising.size) >= start))
 
 
-def _coast_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> FloatArray:
+def _coast_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> BoolArray:
     """The same passage backwards, with the motor off: slower and undisturbed by the drive."""
     cut = phases.power_cut_s if phases.power_cut_s is not None else np.inf
     return np.asarray(curves.significant(1) & (curves.t_s > cut) & (curves.rate_hz < top_hz))
 
 
 def _fit_axis(
-    curves: OrderCurves, row: int, use: FloatArray, track: SpeedTrack, *, low_hz: float, high_hz: float
+    curves: OrderCurves, row: int, use: BoolArray, track: SpeedTrack, *, low_hz: float, high_hz: float
 ) -> SuspensionFit | None:
     measured = np.log(curves.displacement_mm(1)[row, use] + 1e-9)
     rate = curves.rate_hz[use]
@@ -162,7 +162,7 @@ def _weights(rate: FloatArray) -> FloatArray:
 
 def _standard_errors(jacobian: FloatArray, residual: FloatArray, weight: FloatArray) -> FloatArray:
     """Standard errors of the logarithms; neighbouring frames overlap, so a quarter of them counts as independent."""
-    independent = max(np.sum(weight**2) * 1.0, 4.0)
+    independent = max(float(np.sum(weight**2)), 4.0)
     variance = float(np.sum(residual**2)) / max(independent - 4.0, 1.0)
     try:
         covariance = np.linalg.inv(jacobian.T @ jacobian) * variance

@@ -8,6 +8,7 @@ frame lengths for tones. Noise levels come from sums over bins divided by the eq
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy import fft as spfft
@@ -47,7 +48,7 @@ class Spectrogram:
         first, last = int(np.argmax(inside)), int(inside.size - np.argmax(inside[::-1]))
         if not inside.any():
             return np.zeros(self.t_s.size, dtype=np.float32)
-        return self.power[:, first:last].sum(axis=1) / np.float32(HANN_NOISE_BANDWIDTH_BINS)
+        return np.asarray(self.power[:, first:last].sum(axis=1) / np.float32(HANN_NOISE_BANDWIDTH_BINS))
 
 
 def short_time_power(signal: FloatArray, *, sample_rate_hz: float, frame_s: float, hop_s: float) -> Spectrogram:
@@ -98,7 +99,7 @@ def noise_floor(power: FloatArray, *, width: int, quantile: float = 0.5) -> Floa
     bins = power.shape[-1]
     blocks = max(2, bins // max(4, min(width, bins // 2)))
     edges = np.linspace(0, bins, blocks + 1).astype(int)
-    parts = [power[..., a:b] for a, b in zip(edges[:-1], edges[1:], strict=True)]
+    parts = [power[..., a:b] for a, b in pairwise(edges)]
     ranks = [int(quantile * (part.shape[-1] - 1)) for part in parts]
     medians = np.stack([np.partition(p, k, axis=-1)[..., k] for p, k in zip(parts, ranks, strict=True)], axis=-1)
     centres = 0.5 * (edges[:-1] + edges[1:] - 1)

@@ -134,6 +134,7 @@ def _check_faults(layout: Layout, faults: tuple[str, ...]) -> None:
 
 def _healthy(layout: Layout, strength: float, rng: np.random.Generator) -> Washer:
     front = layout.drum == "front"
+    sizes: tuple[str, ...]
     if front:
         plate = float(rng.choice([800, 1000, 1200, 1400, 1600]))
         sizes = ("6203", "6204", "6205", "6206", "6207", "6305", "6306")

@@ -28,12 +28,12 @@ class UtcDateTime(TypeDecorator[datetime]):
     impl = DATETIME(fsp=6)
     cache_ok = True
 
-    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> Any:
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> Any:  # noqa: ARG002
         if value is None:
             return None
         if value.tzinfo is None:
             raise ValueError("a time without a zone cannot be stored")
         return value.astimezone(UTC).replace(tzinfo=None)
 
-    def process_result_value(self, value: Any, dialect: Dialect) -> datetime | None:
+    def process_result_value(self, value: Any, dialect: Dialect) -> datetime | None:  # noqa: ARG002
         return None if value is None else value.replace(tzinfo=UTC)
