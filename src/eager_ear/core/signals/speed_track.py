@@ -238,7 +238,7 @@ def _vibration_score(acceleration: EvenAcceleration, *, t_s: FloatArray, candida
     out = np.full((t_s.size, candidates.size), -LINE_CAP_NATS, dtype=np.float32)
     # Long frames resolve slow turning, short ones follow a ramp: each moment takes the sharper picture.
     for frame_s in (3.0, 1.2, 0.6):
-        inside = candidates > 2.5 / frame_s
+        inside = candidates > 1.6 / frame_s
         pad = int(frame_s * low_rate / 2)
         spectra = [
             short_time_power(np.pad(row, pad), sample_rate_hz=low_rate, frame_s=frame_s, hop_s=FRAME_STEP_S)
@@ -451,12 +451,13 @@ def _smooth_known(rate: FloatArray, known: BoolArray) -> FloatArray:
 
 def _refine(track: SpeedTrack, acceleration: EvenAcceleration) -> SpeedTrack:
     """Correct the rate by the phase of the once-per-turn vibration, summed over the axes by their power."""
-    for bandwidth_hz in (1.0, 0.6):
-        track = _refine_once(track, acceleration, bandwidth_hz=bandwidth_hz)
+    for bandwidth_hz, reach in ((2.0, 0.3), (1.2, 0.15), (0.8, 0.1), (0.6, 0.1)):
+        track = _refine_once(track, acceleration, bandwidth_hz=bandwidth_hz, reach=reach)
     return track
 
 
-def _refine_once(track: SpeedTrack, acceleration: EvenAcceleration, *, bandwidth_hz: float) -> SpeedTrack:
+def _refine_once(track: SpeedTrack, acceleration: EvenAcceleration, *, bandwidth_hz: float, reach: float) -> SpeedTrack:
+    """One correction; `reach` is the largest share of the rate that it may change."""
     t_s = acceleration.t_s
     rate = acceleration.sample_rate_hz
     turns = track.turns_at(t_s)
@@ -475,8 +476,8 @@ def _refine_once(track: SpeedTrack, acceleration: EvenAcceleration, *, bandwidth
     middle_s = 0.5 * (t_s[lag:] + t_s[:-lag])
     correction = np.angle(smooth) * rate / (2 * np.pi * lag)
     at_frames = np.interp(track.t_s, middle_s, correction)
-    limit = np.minimum(0.5 * bandwidth_hz, 0.08 * track.rate_hz)
-    usable = track.known & (np.abs(at_frames) < limit) & (track.rate_hz > 1.0)
+    limit = np.minimum(0.5 * bandwidth_hz, reach * track.rate_hz)
+    usable = track.known & (np.abs(at_frames) < limit) & (track.rate_hz > 0.7)
     usable &= (track.t_s >= t_s[0]) & (track.t_s <= t_s[-1])
     refined = np.where(usable, track.rate_hz + at_frames, track.rate_hz)
     return SpeedTrack(

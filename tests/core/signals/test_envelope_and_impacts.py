@@ -1,0 +1,100 @@
+"""Bearing lines and impacts on signals built from closed forms."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy import signal as sps
+from tests.core.signals.synthetic import steady_track
+
+from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
+from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
+from eager_ear.core.signals.impacts import find_impacts
+from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.units import FloatArray
+
+RATE = 24000.0
+SECONDS = 16.0
+DRUM_HZ = 15.0
+SIZE = find_bearing("6206", catalogue=bearing_catalogue())
+
+
+def rung(times_s: FloatArray, *, noise: float, band_hz: float, seed: int, gain: FloatArray | float = 1.0) -> AudioSignal:
+    """Impulses at those times through one resonance, in white noise."""
+    rng = np.random.default_rng(seed)
+    train = np.zeros(int(RATE * SECONDS))
+    index = (times_s * RATE).astype(int)
+    inside = index < train.size
+    train[index[inside]] = (np.ones(times_s.size) * gain)[inside]
+    t = np.arange(int(0.004 * RATE)) / RATE
+    ring = np.exp(-1500.0 * t) * np.sin(2 * np.pi * band_hz * t)
+    samples = 0.3 * sps.oaconvolve(train, ring)[: train.size] + noise * rng.standard_normal(train.size)
+    return AudioSignal(samples=(0.1 * samples).astype(np.float32), sample_rate_hz=RATE)
+
+
+@pytest.mark.parametrize("race", ["outer_race", "inner_race"])
+def test_lines_are_found_at_the_race_they_belong_to(race: str) -> None:
+    order = getattr(race_orders(SIZE), race) * 0.99
+    rng = np.random.default_rng(3)
+    passages = np.arange(1, int(order * DRUM_HZ * SECONDS)) + np.cumsum(
+        0.003 * rng.standard_normal(int(order * DRUM_HZ * SECONDS) - 1)
+    )
+    gain = 1.0 + 0.8 * np.cos(2 * np.pi * passages / order) if race == "inner_race" else 1.0
+    audio = rung(passages / (order * DRUM_HZ), noise=0.05, band_hz=3000.0, seed=4, gain=gain)
+    spectra = envelope_spectra(audio, start_s=0.0, track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS), span=(0, 99))
+    best = find_race_lines(spectra, bearings=[("rear", SIZE)])[0]
+    assert f"{best.race}_race" == race
+    assert best.order == pytest.approx(order, rel=0.004)
+    assert best.false_alarm < 1e-6
+
+
+def test_noise_raises_no_alarm_more_often_than_stated() -> None:
+    track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
+    alarms = 0
+    for seed in range(12):
+        spectra = envelope_spectra(
+            rung(np.zeros(0), noise=1.0, band_hz=3000.0, seed=seed), start_s=0.0, track=track, span=(0, 99)
+        )
+        lines = find_race_lines(spectra, bearings=[("", size) for size in bearing_catalogue()])
+        alarms += bool(lines and lines[0].false_alarm < 0.01)
+    assert alarms <= 1
+
+
+def test_envelope_does_not_care_about_level() -> None:
+    order = race_orders(SIZE).outer_race
+    times = np.arange(1, order * DRUM_HZ * SECONDS) / (order * DRUM_HZ)
+    quiet = rung(times, noise=0.2, band_hz=3000.0, seed=5)
+    loud = AudioSignal(samples=quiet.samples * np.float32(7.0), sample_rate_hz=RATE)
+    track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
+    found = [
+        find_race_lines(envelope_spectra(a, start_s=0.0, track=track, span=(0, 99)), bearings=[("", SIZE)])[0]
+        for a in (quiet, loud)
+    ]
+    assert found[0].order == found[1].order
+    assert found[0].ratio_db == pytest.approx(found[1].ratio_db, abs=0.05)
+
+
+@pytest.mark.parametrize("per_turn", [1, 2])
+def test_ticks_are_counted_per_turn(per_turn: int) -> None:
+    angles = np.arange(0, DRUM_HZ * SECONDS, 1.0 / per_turn)
+    if per_turn == 2:
+        angles = angles + 0.07 * (np.arange(angles.size) % 2)
+    audio = rung(angles / DRUM_HZ + 0.01, noise=0.02, band_hz=5000.0, seed=6)
+    found = find_impacts(audio, start_s=0.0, track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS))["tick"]
+    assert found.per_turn == per_turn
+    assert found.rayleigh_z > 4.0 or per_turn == 2
+    assert found.speed_rpm is not None
+    assert found.speed_rpm[0] == pytest.approx(60 * DRUM_HZ, rel=0.02)
+
+
+def test_untied_clicks_and_smooth_swelling_are_no_impacts() -> None:
+    rng = np.random.default_rng(7)
+    track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
+    random = rung(np.sort(rng.uniform(0, SECONDS, 240)), noise=0.05, band_hz=5000.0, seed=8)
+    t_s = np.arange(int(RATE * SECONDS)) / RATE
+    swelling = 1.0 + 0.3 * np.cos(2 * np.pi * DRUM_HZ * t_s)
+    smooth = AudioSignal(
+        samples=(0.05 * swelling * rng.standard_normal(t_s.size)).astype(np.float32), sample_rate_hz=RATE
+    )
+    for audio in (random, smooth):
+        assert {f.per_turn for f in find_impacts(audio, start_s=0.0, track=track).values()} == {0.0}
