@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import os
 import secrets
 import shutil
@@ -83,8 +82,6 @@ class PrivateMariaDb:
         os.kill(pid, signal.SIGTERM)
         deadline = time.monotonic() + STOP_TIMEOUT_S
         while time.monotonic() < deadline:
-            with contextlib.suppress(ChildProcessError):
-                os.waitpid(pid, os.WNOHANG)
             if self.pid() is None:
                 return True
             time.sleep(0.05)
@@ -107,25 +104,24 @@ class PrivateMariaDb:
 
     def _launch(self) -> None:
         self.socket.unlink(missing_ok=True)
-        subprocess.Popen(
-            [
-                "mariadbd",
-                "--no-defaults",
-                *_user(),
-                f"--datadir={self.data}",
-                f"--socket={self.socket}",
-                f"--pid-file={self.pid_file}",
-                f"--port={_free_port()}",
-                "--bind-address=127.0.0.1",
-                f"--log-error={self.folder / 'error.log'}",
-                "--character-set-server=utf8mb4",
-                "--innodb-log-file-size=48M",
-                "--max-allowed-packet=32M",
-            ],
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            start_new_session=True,
-        )
+        # Started by setsid, the server is nobody's child: it outlives this process until it is told to stop.
+        command = [
+            "setsid",
+            "--fork",
+            "mariadbd",
+            "--no-defaults",
+            *_user(),
+            f"--datadir={self.data}",
+            f"--socket={self.socket}",
+            f"--pid-file={self.pid_file}",
+            f"--port={_free_port()}",
+            "--bind-address=127.0.0.1",
+            f"--log-error={self.folder / 'error.log'}",
+            "--character-set-server=utf8mb4",
+            "--innodb-log-file-size=48M",
+            "--max-allowed-packet=32M",
+        ]
+        subprocess.run(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=True)
 
     def _wait(self) -> None:
         deadline = time.monotonic() + START_TIMEOUT_S

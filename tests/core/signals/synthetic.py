@@ -30,9 +30,10 @@ def profile(*, top_hz: float, rate: float = 200.0) -> tuple[FloatArray, FloatArr
 def shaken(
     t_s: FloatArray, rate_hz: FloatArray, *, orders: dict[float, float], noise: float, seed: int = 0
 ) -> EvenAcceleration:
-    """Acceleration on x with those amplitudes at those orders [m/s²], none while the drum stands."""
+    """Acceleration on x with those amplitudes at full speed [m/s²], growing with speed squared as a force does."""
     rng = np.random.default_rng(seed)
     turns = np.cumsum(rate_hz) * (t_s[1] - t_s[0])
-    x = sum(a * np.cos(2 * np.pi * k * turns) for k, a in orders.items()) * (rate_hz > 0.2)
+    share = (rate_hz / max(float(rate_hz.max()), 1e-9)) ** 2
+    x = sum(a * np.cos(2 * np.pi * k * turns) for k, a in orders.items()) * share
     axes = np.stack([x, np.zeros_like(x), np.full_like(x, 9.81)]) + noise * rng.standard_normal((3, t_s.size))
     return even_acceleration(AccelerationSignal(t_s=t_s, axes_m_s2=axes), start_s=0.0)

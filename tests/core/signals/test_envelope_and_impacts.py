@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from scipy import signal as sps
-from tests.core.signals.synthetic import steady_track
 
 from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
 from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
+from tests.core.signals.synthetic import steady_track
 
 RATE = 24000.0
 SECONDS = 16.0
@@ -19,7 +19,9 @@ DRUM_HZ = 15.0
 SIZE = find_bearing("6206", catalogue=bearing_catalogue())
 
 
-def rung(times_s: FloatArray, *, noise: float, band_hz: float, seed: int, gain: FloatArray | float = 1.0) -> AudioSignal:
+def rung(
+    times_s: FloatArray, *, noise: float, band_hz: float, seed: int, gain: FloatArray | float = 1.0
+) -> AudioSignal:
     """Impulses at those times through one resonance, in white noise."""
     rng = np.random.default_rng(seed)
     train = np.zeros(int(RATE * SECONDS))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from tests.core.signals.synthetic import profile, shaken, steady_track, track_of
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import find_layout
@@ -16,6 +15,7 @@ from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray
+from tests.core.signals.synthetic import profile, shaken, steady_track, track_of
 
 RATE = 200.0
 LAYOUT = find_layout("front_belt")
@@ -51,7 +51,7 @@ def test_growth_exponent_is_recovered(exponent: float) -> None:
 
 
 def oscillator(t_s: FloatArray, rate_hz: FloatArray, *, f0: float, damping: float) -> FloatArray:
-    """Spring and damper force over stiffness of an oscillator under a rotating unbalance, marched finely (not the model's own filter)."""
+    """Force on the cabinet over stiffness, rotating unbalance, marched finely without the model's filter."""
     dt = (t_s[1] - t_s[0]) / 20
     fine = np.arange(t_s[0], t_s[-1], dt)
     w = 2 * np.pi * np.interp(fine, t_s, rate_hz)

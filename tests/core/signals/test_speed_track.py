@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from tests.core.signals.synthetic import profile, shaken
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Machine, find_layout
 from eager_ear.core.signals.speed_track import SpeedSources, SpeedTrack, track_speed
 from eager_ear.core.signals.types import AudioSignal, TachoSignal
 from eager_ear.core.units import FloatArray
+from tests.core.signals.synthetic import profile, shaken
 
 MACHINE = Machine(layout="front_direct", max_spin_rpm=1200)
 LAYOUT = find_layout("front_direct")
@@ -82,9 +82,7 @@ def test_noise_alone_gives_no_speed_and_says_so() -> None:
 def test_tacho_pulses_win_over_everything() -> None:
     pulses = np.cumsum(np.full(200, 0.1))
     silent = AudioSignal(samples=np.zeros(480000, dtype=np.float32), sample_rate_hz=48000.0)
-    track = track_speed(
-        SpeedSources(audio=silent, tacho=TachoSignal(pulse_s=pulses)), machine=MACHINE, layout=LAYOUT
-    )
+    track = track_speed(SpeedSources(audio=silent, tacho=TachoSignal(pulse_s=pulses)), machine=MACHINE, layout=LAYOUT)
     assert track.source == "tacho"
     assert track.max_rpm == pytest.approx(600.0, rel=1e-6)
 

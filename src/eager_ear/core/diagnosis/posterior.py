@@ -1,8 +1,8 @@
 """How likely each set of faults is, given all readings.
 
 Hypotheses are "nothing", every single fault of the layout and every pair; a fault's prior odds come from its weight in
-the knowledge file, a pair's from the product of both with a discount, since faults seldom come alone by chance but do
-wear one another out. A finding's level under a set is the larger of its members' and the calm one's effects (noisy
+the knowledge file, a pair's from the product of both, a little less than
+independence would give, since a visit is mostly for one trouble. A finding's level under a set is the larger of its members' and the calm one's effects (noisy
 maximum; Diez, UAI 1993, pp. 99-105), or the mean of the members' columns for levels without order. Readings of one
 group share causes: n of them with correlation r count as n/(1+(n-1)r) independent ones (design effect; Kish 1965).
 """
@@ -20,7 +20,7 @@ from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.units import FloatArray, odds_to_decibans
 
 GROUP_CORRELATION = 0.4
-PAIR_DISCOUNT = 0.35
+PAIR_DISCOUNT = 0.7
 # No reading may say more than this, whatever its table: instruments and hands have bad days.
 LEAST_LIKELIHOOD = 0.004
 

@@ -69,7 +69,7 @@ def read_number(finding: Finding, value: float, *, sigma: float, text: str, sour
     )
 
 
-def read_level(finding: Finding, level: str, *, text: str, source: str, slip: float = 0.02) -> Reading:
+def read_level(finding: Finding, level: str, *, text: str, source: str, slip: float = 0.003) -> Reading:
     """A level that was seen; `slip` is the chance that it was misread for any other one."""
     likelihood = np.full(len(finding.levels), slip)
     likelihood[finding.levels.index(level)] = 1.0

@@ -1,0 +1,124 @@
+"""The whole walk in a real browser with real files, at three sizes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from eager_ear.casefile import write_case_folder
+from eager_ear.core.simulate import SimulatedCase
+from tests.support import RunningServer, chromium
+
+ANALYSED_MS = 60_000
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with chromium() as running:
+        yield running
+
+
+@pytest.fixture
+def page(browser: Browser, server: RunningServer) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url, locale="en-GB")
+    opened = context.new_page()
+    troubles: list[str] = []
+    opened.on("pageerror", lambda error: troubles.append(str(error)))
+    yield opened
+    context.close()
+    assert troubles == []
+
+
+@pytest.fixture
+def files(tmp_path: Path, simulated: Callable[..., SimulatedCase]) -> Path:
+    write_case_folder(tmp_path, simulated("front_belt", "drum_bearing", 7, 0.9).case)
+    return tmp_path
+
+
+def open_job(page: Page, *, told: str = "Growls in spin") -> None:
+    page.goto("/")
+    page.get_by_role("link", name="New job").click()
+    page.get_by_label("Where is the machine?").fill("Boatyard, workshop")
+    page.get_by_role("radio", name="Front loader, belt").click()
+    page.get_by_label("Plate speed, rpm").fill("1600")
+    page.get_by_role("button", name=told).click()
+    page.get_by_role("button", name="Open the job").click()
+    expect(page.get_by_role("heading", name="Let it spin, and listen")).to_be_visible()
+
+
+def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
+    open_job(page)
+    page.get_by_label("Recordings to add").set_input_files([files / "spin.wav", files / "spin.csv"])
+    for _ in range(2):
+        page.get_by_role("button", name="Add and analyse").first.click()
+        expect(page.get_by_text("Sending").or_(page.get_by_text("Checking the file"))).to_have_count(0)
+    expect(page.get_by_role("heading", name="What the spin test shows")).to_be_visible(timeout=ANALYSED_MS)
+    ribbon = page.get_by_role("slider", name="Speed ribbon")
+    expect(ribbon).to_be_visible()
+    ribbon.press("ArrowRight")
+    expect(page.get_by_role("img", name="Order carpet")).to_be_visible(timeout=ANALYSED_MS)
+    page.get_by_role("link", name="Call").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Drum bearings worn", timeout=ANALYSED_MS)
+    page.get_by_role("button", name="Envelope lines at a bearing race").first.click()
+    expect(page.get_by_text("from the recording").first).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+    page.get_by_role("link", name="board").click()
+    expect(page.get_by_text("Boatyard, workshop")).to_be_visible()
+    expect(page.get_by_text("take it apart")).to_be_visible()
+
+
+def test_a_renamed_photograph_is_refused_in_words(page: Page, tmp_path: Path) -> None:
+    open_job(page)
+    photo = tmp_path / "spin.wav"
+    photo.write_bytes(b"\xff\xd8\xff\xe0 photograph")
+    page.get_by_label("Recordings to add").set_input_files(photo)
+    page.get_by_role("button", name="Add and analyse").click()
+    expect(page.get_by_role("alert")).to_contain_text("neither WAV nor FLAC")
+    expect(page.get_by_role("alert")).to_contain_text("Nothing was stored")
+
+
+def test_a_hand_check_moves_the_odds_and_can_be_taken_back(page: Page) -> None:
+    open_job(page, told="Shakes")
+    page.get_by_role("link", name="Hands").click()
+    page.get_by_role("button", name="Look at each rod or spring seat").click()
+    page.get_by_role("button", name="rear left").click()
+    page.get_by_role("button", name="Weigh it").click()
+    page.get_by_role("link", name="Call").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("jumped off its seat", timeout=ANALYSED_MS)
+    page.get_by_role("link", name="Hands").click()
+    page.get_by_role("button", name="Look at each rod or spring seat").click()
+    page.get_by_role("button", name="Take it back").click()
+    page.get_by_role("link", name="Call").click()
+    expect(page.get_by_role("heading", level=1)).not_to_contain_text("jumped off its seat", timeout=ANALYSED_MS)
+
+
+def test_what_is_typed_survives_a_reload(page: Page) -> None:
+    page.goto("/new")
+    page.get_by_label("Where is the machine?").fill("Lock cottage 2")
+    page.get_by_role("radio", name="Top loader, pulsator").click()
+    page.reload()
+    expect(page.get_by_label("Where is the machine?")).to_have_value("Lock cottage 2")
+    expect(page.get_by_role("radio", name="Top loader, pulsator")).to_be_checked()
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (820, 1180), (390, 844)])
+def test_nothing_runs_off_the_side_and_targets_fit_a_thumb(page: Page, files: Path, size: tuple[int, int]) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    open_job(page)
+    page.get_by_label("Recordings to add").set_input_files([files / "spin.wav"])
+    page.get_by_role("button", name="Add and analyse").click()
+    expect(page.get_by_role("heading", name="What the spin test shows")).to_be_visible(timeout=ANALYSED_MS)
+    for station in ("story", "hands", "spin", "call"):
+        page.goto(f"/jobs/1/{station}")
+        expect(page.get_by_role("main").get_by_role("heading").first).to_be_visible()
+        overflow = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        assert overflow <= 0, station
+        small = page.evaluate(
+            """() => [...document.querySelectorAll('main button, main select, main input:not(.sr-only), header a')]
+                 .filter(e => e.offsetParent && e.getBoundingClientRect().height < 43)
+                 .map(e => e.outerHTML.slice(0, 90))"""
+        )
+        assert small == [], station

@@ -1,0 +1,134 @@
+"""Simulate, measure, recover: the whole pipeline on made-up machines, and the simulator's own physics."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from eager_ear.core.analysis import STAGES, analyse
+from eager_ear.core.case import RecordingFacts
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.errors import BadField
+from eager_ear.core.result import curves_dict, result_dict
+from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.simulate import SimulatedCase, simulate_case
+
+Make = Callable[..., SimulatedCase]
+
+
+@pytest.mark.parametrize(
+    ("layout", "fault", "seed"),
+    [
+        ("front_belt", "drum_bearing", 7),
+        ("front_belt", "spider", 7),
+        ("front_belt", "none", 7),
+        ("front_belt", "belt", 102),
+        ("top_coupler", "motor_coupler", 12),
+        ("top_pulsator", "gearcase_bearing", 102),
+        ("front_belt", "foreign_object", 104),
+    ],
+)
+def test_the_fault_is_named_first_and_the_speed_is_right(
+    layout: str, fault: str, seed: int, simulated: Make, knowledge: Knowledge
+) -> None:
+    case = simulated(layout, fault, seed, 0.9)
+    analysis = analyse(case.case, knowledge=knowledge)
+    assert analysis.call.suspects[0].fault == fault
+    track = analysis.lead.track if analysis.lead else None
+    if fault == "motor_coupler":
+        assert track is None
+        return
+    assert track is not None
+    true_hz = np.interp(track.t_s, case.drum_rpm[:, 0], case.drum_rpm[:, 1]) / 60.0
+    use = track.known & (true_hz > 1.0)
+    assert np.median(np.abs(track.rate_hz[use] - true_hz[use]) / true_hz[use]) < 0.005
+
+
+def test_sound_alone_still_names_the_bearing(simulated: Make, knowledge: Knowledge) -> None:
+    case = simulated("front_belt", "drum_bearing", 7, 0.9).case
+    heard = replace(case, recordings=tuple(r for r in case.recordings if r.facts.kind == "audio"))
+    analysis = analyse(heard, knowledge=knowledge)
+    assert analysis.call.suspects[0].fault == "drum_bearing"
+    assert "order amplitudes" in (analysis.lead.absent if analysis.lead else {})
+
+
+def test_shake_alone_gives_speed_but_no_bearing_claim(simulated: Make, knowledge: Knowledge) -> None:
+    case = simulated("front_belt", "none", 7).case
+    felt = replace(case, recordings=tuple(r for r in case.recordings if r.facts.kind == "acceleration"))
+    result = result_dict(analyse(felt, knowledge=knowledge))
+    assert result["measurements"]["spin_rpm_max"] > 300
+    assert "impacts_per_rev" not in result["measurements"]
+    assert any("sound" in w["message"] for w in result["warnings"] if w["code"] == "not_measured")
+
+
+def test_result_keeps_the_format_and_stages_are_told(simulated: Make, knowledge: Knowledge) -> None:
+    told: list[str] = []
+    analysis = analyse(simulated("front_belt", "drum_bearing", 7, 0.9).case, knowledge=knowledge, on_stage=told.append)
+    result = result_dict(analysis)
+    assert told == [s for s in STAGES if s != "reading"]
+    assert result["format"] == "eager-ear-result/1"
+    probabilities = [s["probability"] for s in result["suspects"]]
+    assert probabilities == sorted(probabilities, reverse=True)
+    assert result["suspects"][0]["stage"] in ("whine", "growl", "collapsed")
+    times = [t for t, _ in result["measurements"]["speed_track"]]
+    assert times == sorted(times)
+    assert np.median(np.diff(times)) <= 0.25
+    assert all(c["gain_bits"] > 0 and c["minutes"] > 0 for c in result["next_checks"])
+    curves = curves_dict(analysis.lead)
+    assert len(curves["t_s"]) == len(curves["rpm"]) == len(curves["roughness"])
+    assert len(curves["carpet"]["db"]) + 1 == len(curves["carpet"]["rpm_edges"])
+
+
+def test_a_hidden_gain_changes_no_call(simulated: Make, knowledge: Knowledge) -> None:
+    case = simulated("front_belt", "drum_bearing", 7, 0.9).case
+    first = case.recordings[0]
+    assert isinstance(first.signal, AudioSignal)
+    quiet = replace(first, signal=replace(first.signal, samples=first.signal.samples * np.float32(0.25)))
+    before = analyse(case, knowledge=knowledge).call.suspects[0]
+    after = analyse(replace(case, recordings=(quiet, *case.recordings[1:])), knowledge=knowledge).call.suspects[0]
+    assert before.fault == after.fault
+    assert before.probability == pytest.approx(after.probability, abs=0.03)
+
+
+def test_unusable_recordings_ask_for_new_ones(knowledge: Knowledge, simulated: Make) -> None:
+    case = simulated("front_belt", "none", 7).case
+    facts = RecordingFacts(name="short.wav", kind="audio", test="spin")
+    noise = np.random.default_rng(0).normal(0, 0.01, 12_000).astype(np.float32)
+    short = replace(case.recordings[0], facts=facts, signal=AudioSignal(samples=noise, sample_rate_hz=48000.0))
+    result = result_dict(analyse(replace(case, recordings=(short,)), knowledge=knowledge))
+    codes = [w["code"] for w in result["warnings"]]
+    assert "too_short" in codes
+    assert "no_rotation_seen" in codes
+    assert "speed_track" not in result["measurements"]
+
+
+def test_the_same_seed_gives_the_same_case_and_another_one_differs() -> None:
+    first, again, other = (simulate_case(layout="front_direct", faults=["none"], seed=s) for s in (3, 3, 4))
+    a, b = first.case.recordings[0].signal, again.case.recordings[0].signal
+    assert isinstance(a, AudioSignal)
+    assert isinstance(b, AudioSignal)
+    np.testing.assert_array_equal(a.samples, b.samples)
+    assert first.washer != other.washer
+
+
+def test_a_stronger_unbalance_shakes_more_and_worn_dampers_peak_higher(simulated: Make) -> None:
+    from eager_ear.core.simulate.motion import rotate, shake
+
+    washer = replace(simulated("front_belt", "none", 7).washer, rod_friction_n=0.0, stop_gap_m=1.0)
+    rotation = rotate(washer, rng=np.random.default_rng(0))
+    base = shake(washer, rotation).cabinet_m_s2
+    double = shake(replace(washer, unbalance_kg_m=2 * washer.unbalance_kg_m), rotation).cabinet_m_s2
+    np.testing.assert_allclose(double, 2.0 * base, rtol=1e-6, atol=1e-9)
+    worn = shake(replace(washer, damping_ratio=0.3 * washer.damping_ratio), rotation).cabinet_m_s2
+    slow = rotation.drum_hz < 1.4 * washer.vertical_hz
+    assert np.abs(worn[:, slow]).max() > 1.3 * np.abs(base[:, slow]).max()
+
+
+def test_faults_that_a_layout_cannot_have_are_refused() -> None:
+    with pytest.raises(BadField, match="does not occur"):
+        simulate_case(layout="top_coupler", faults=["spider"], seed=1)
+    with pytest.raises(BadField, match="cannot be simulated"):
+        simulate_case(layout="front_belt", faults=["timer_control"], seed=1)
