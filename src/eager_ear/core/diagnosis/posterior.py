@@ -1,8 +1,8 @@
 """How likely each set of faults is, given all readings.
 
-Hypotheses are "nothing", every single fault of the layout and every pair; a fault's prior odds come from its weight in
-the knowledge file, a pair's from the product of both, a little less than
-independence would give, since a visit is mostly for one trouble. A finding's level under a set is the larger of its members' and the calm one's effects (noisy
+Hypotheses are "nothing", every single fault of the layout and every pair; a fault's prior odds come from its weight
+in the knowledge file, a pair's from the product of both, a little less than independence would give, since a visit is
+mostly for one trouble. A finding's level under a set is the larger of its members' and the calm one's effects (noisy
 maximum; Diez, UAI 1993, pp. 99-105), or the mean of the members' columns for levels without order. Readings of one
 group share causes: n of them with correlation r count as n/(1+(n-1)r) independent ones (design effect; Kish 1965).
 """
