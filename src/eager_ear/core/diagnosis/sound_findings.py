@@ -132,13 +132,13 @@ def _above(impact: ImpactFinding, rpm: float) -> bool:
 
 
 def _impact_reading(finding: Finding, impact: ImpactFinding, *, counts: bool, words: str) -> Reading:
-    height = impact.peak_db if counts else 0.0
+    strength = min(30.0, -math.log10(impact.false_alarm)) if counts else 0.0
     if counts and impact.speed_rpm is not None:
         low, high = impact.speed_rpm
-        text = f"{words}, {impact.per_turn:.0f} per turn, {height:.0f} dB, from {low:.0f} to {high:.0f} rpm"
+        text = f"{words}, {impact.per_turn:.0f} per turn, {impact.peak_db:.0f} dB, from {low:.0f} to {high:.0f} rpm"
     else:
         text = f"no {words} over {impact.turns} turns"
-    return read_number(finding, height, sigma=0.5, text=text, source="sound")
+    return read_number(finding, strength, sigma=0.0, text=text, source="sound")
 
 
 def tick_each_turn(finding: Finding, run: RunMeasurement) -> Reading | None:

@@ -30,7 +30,9 @@ DEGREES = 2 * (HIGHEST_HARMONIC - LOWEST_HARMONIC + 1)
 # Windows of like speed are judged together; one group in a million stands out by chance.
 SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)
 GROUP_FALSE_ALARM = 1e-6
-LEAST_PEAK_DB = 1.5
+# The loudest cells are tested at four times their angle: a tick gathers there, a broad swelling cancels out.
+SHARPNESS = 4
+LEAST_PEAK_DB = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -43,6 +45,7 @@ class ImpactFinding:
     peak_db : height of the peak over the middle of the turn's profile
     speed_rpm : lowest and highest speed at which it occurs, None when it does not
     profile_db : array [shape=(48,), dB], mean profile of the clearest window, loudest cell first
+    false_alarm : chance that noise would stand out as much in any speed group of any band
     """
 
     band: str
@@ -53,6 +56,7 @@ class ImpactFinding:
     speed_rpm: tuple[float, float] | None
     profile_db: FloatArray
     turns: int
+    false_alarm: float
 
 
 def find_impacts(audio: AudioSignal, *, start_s: float, track: SpeedTrack) -> dict[str, ImpactFinding]:
@@ -87,6 +91,7 @@ class _Window:
     coherent: float
     scatter: float
     rayleigh_z: float
+    sharp_z: float
 
     @property
     def ratio(self) -> float:
@@ -113,6 +118,7 @@ def _windows(profile: FloatArray, rate_hz: FloatArray) -> list[_Window]:
         scatter = float(np.sum(np.abs(lines - mean) ** 2)) / (DEGREES * (WINDOW_TURNS - 1))
         loudest = 2 * np.pi * part.argmax(axis=1) / CELLS
         resultant = float(np.abs(np.exp(1j * loudest).mean()))
+        sharp = float(np.abs(np.exp(1j * SHARPNESS * loudest).mean()))
         out.append(
             _Window(
                 rate_hz=float(np.mean(rate_hz[start : start + WINDOW_TURNS])),
@@ -120,32 +126,45 @@ def _windows(profile: FloatArray, rate_hz: FloatArray) -> list[_Window]:
                 coherent=coherent,
                 scatter=scatter,
                 rayleigh_z=WINDOW_TURNS * resultant**2,
+                sharp_z=WINDOW_TURNS * sharp**2,
             )
         )
     return out
 
 
-def _standing_out(windows: list[_Window]) -> list[int]:
-    """Windows of those speed groups whose profiles, taken together, pass the F test."""
+def _standing_out(windows: list[_Window]) -> tuple[list[int], float]:
+    """Windows of those speed groups that stand out, taken together, and the smallest chance of a false alarm.
+
+    Two tests, of which the stronger counts twice over: the F test of the profiles, and Rayleigh's on the loudest cells.
+    """
     groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
     out: list[int] = []
+    smallest = 1.0
+    trials = 2 * len(IMPACT_BANDS_HZ) * (len(SPEED_GROUPS_HZ) - 1)
     for group in np.unique(groups):
         index = np.flatnonzero(groups == group)
         coherent = float(np.mean([windows[k].coherent for k in index]))
         scatter = float(np.mean([windows[k].scatter for k in index]))
         degrees = DEGREES * index.size
-        p = float(special.fdtrc(degrees, degrees * (WINDOW_TURNS - 1), coherent / max(scatter, 1e-12)))
+        by_profile = float(special.fdtrc(degrees, degrees * (WINDOW_TURNS - 1), coherent / max(scatter, 1e-12)))
+        by_angle = float(special.gammaincc(index.size, sum(windows[k].sharp_z for k in index)))
+        p = min(by_profile, by_angle)
+        smallest = min(smallest, p * trials)
         if p < GROUP_FALSE_ALARM:
             out.extend(int(k) for k in index)
-    return out
+    return out, max(min(smallest, 1.0), 1e-300)
 
 
 def _summary(name: str, windows: list[_Window]) -> ImpactFinding:
     flat = [w.profile_db - np.median(w.profile_db) for w in windows]
     turns = len(windows) * WINDOW_TURNS
-    together = _standing_out(windows)
+    together, false_alarm = _standing_out(windows)
     # In a group that stands out, the windows that carry it are those above the group's own chance level.
-    locked = [k for k in together if windows[k].ratio > 1.3 and float(flat[k].max()) > LEAST_PEAK_DB]
+    locked = [
+        k
+        for k in together
+        if max(windows[k].ratio / 1.3, windows[k].sharp_z / 2.0) > 1.0 and float(flat[k].max()) > LEAST_PEAK_DB
+    ]
     if not locked:
         calm = np.zeros(CELLS) if not flat else np.mean(flat, axis=0)
         return ImpactFinding(
@@ -157,6 +176,7 @@ def _summary(name: str, windows: list[_Window]) -> ImpactFinding:
             speed_rpm=None,
             profile_db=calm,
             turns=turns,
+            false_alarm=false_alarm,
         )
     clearest = max(locked, key=lambda k: windows[k].ratio)
     speeds = np.array([windows[k].rate_hz for k in locked]) * 60.0
@@ -171,6 +191,7 @@ def _summary(name: str, windows: list[_Window]) -> ImpactFinding:
         speed_rpm=(float(np.percentile(speeds, 5)), float(np.percentile(speeds, 95))),
         profile_db=np.roll(best, -int(best.argmax())),
         turns=turns,
+        false_alarm=false_alarm,
     )
 
 

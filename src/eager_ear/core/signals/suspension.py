@@ -27,7 +27,9 @@ MODEL_RATE_HZ = 240.0
 DAMPING_RANGE = (0.008, 0.6)
 LONGEST_TREND = 1.0
 # Above this multiple of the highest critical speed the cabinet's own resonance takes over.
-TOP_OF_RANGE = 1.35
+TOP_OF_RANGE = 1.6
+# A peak is one when its far side has been seen as well.
+FALL_SEEN_TO = 1.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -140,7 +142,8 @@ def _fit_axis(
     sigma = _standard_errors(best.jac, residual(best.x), weight)
     peak_near = np.abs(np.log(rate / f0)) < 0.35
     spread = float(np.sqrt(np.average((residual(best.x)[:-1] / weight) ** 2, weights=weight**2)))
-    covered = rate.min() < 1.05 * f0 and rate.max() > 1.15 * f0 and 0.85 * low_hz < f0 < 1.15 * high_hz
+    covered = rate.min() < 1.05 * f0 and rate.max() > FALL_SEEN_TO * f0 and 0.85 * low_hz < f0 < 1.15 * high_hz
+    covered = covered and damping < 0.95 * DAMPING_RANGE[1]
     if not covered or not peak_near.any() or sigma[0] > 0.15 or sigma[1] > 0.6 or spread > 0.8:
         return None
     return SuspensionFit(
