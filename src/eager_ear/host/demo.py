@@ -75,7 +75,7 @@ DEMO_JOBS = (
     ),
     DemoJob(
         place="Lock cottage 3, scullery",
-        layout="front_belt",
+        layout="top_shifter",
         hours_ago=5.0,
         seed=102,
         fault="belt",

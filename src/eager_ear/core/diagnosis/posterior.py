@@ -19,7 +19,7 @@ from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
 from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.units import FloatArray, odds_to_decibans
 
-GROUP_CORRELATION = 0.4
+GROUP_CORRELATION = 0.2
 PAIR_DISCOUNT = 0.7
 # No reading may say more than this, whatever its table: instruments and hands have bad days.
 LEAST_LIKELIHOOD = 0.004
