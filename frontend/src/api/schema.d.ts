@@ -718,6 +718,8 @@ export interface components {
             probability: number;
             /** Prior Db */
             prior_db: number;
+            /** Posterior Db */
+            posterior_db: number;
             /** Stage */
             stage?: string | null;
             /** Evidence */

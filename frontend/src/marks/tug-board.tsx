@@ -96,7 +96,7 @@ function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; 
             ))}
             <svg width={width} height={ROPE_HEIGHT + 14} className="pointer-events-none absolute inset-0" aria-hidden="true">
               <path
-                d={`M${String(at(rope.knotDb))} 2 V${String(ROPE_HEIGHT)}`}
+                d={`M${String(at(rope.knotDb))} 0 V9 M${String(at(rope.knotDb))} ${String(ROPE_HEIGHT - 9)} V${String(ROPE_HEIGHT)}`}
                 stroke="var(--ink)"
                 strokeWidth="3"
               />

@@ -17,19 +17,13 @@ export interface Rope {
 
 const SMALLEST_DB = 0.7;
 
-/** Odds in decibans, limited so that certainty stays on the board. */
-export function oddsDb(probability: number): number {
-  const p = Math.min(Math.max(probability, 1e-6), 1 - 1e-6);
-  return 10 * Math.log10(p / (1 - p));
-}
-
 /**
  * Lay a suspect's evidence along its rope: what pulls for it to the right of even odds, what clears it to the left,
  * how common it is among visits as one pull of its own. The knot stands where they all sum to.
  */
 export function layRope(suspect: Suspect): Rope {
   const shown = suspect.evidence.filter((e) => Math.abs(e.weight_db) >= SMALLEST_DB);
-  const knotDb = oddsDb(suspect.probability);
+  const knotDb = suspect.posterior_db;
   const sum = shown.reduce((total, e) => total + e.weight_db, suspect.prior_db);
   const rest = knotDb - sum;
   const parts: { key: string; label: string; decibans: number; evidence: Evidence | null }[] = [
@@ -57,10 +51,12 @@ export function boardRange(ropes: readonly Rope[]): [number, number] {
   let low = -10;
   let high = 10;
   for (const rope of ropes) {
+    low = Math.min(low, rope.knotDb);
+    high = Math.max(high, rope.knotDb);
     for (const pull of rope.pulls) {
       low = Math.min(low, pull.endDb);
       high = Math.max(high, pull.endDb);
     }
   }
-  return [Math.max(low - 2, -45), Math.min(high + 2, 45)];
+  return [Math.max(low - 2, -60), Math.min(high + 2, 60)];
 }

@@ -69,8 +69,10 @@ def _suspect(suspect: Suspect) -> dict[str, Any]:
         "fault": suspect.fault,
         "name": suspect.name,
         "short": suspect.short,
-        "probability": round(suspect.probability, 5),
+        # Never 0 or 1: no evidence is that good, and odds must stay finite for whoever reads this.
+        "probability": round(min(max(suspect.probability, 1e-6), 1.0 - 1e-6), 6),
         "prior_db": round(suspect.prior_db, 2),
+        "posterior_db": round(suspect.prior_db + sum(p.decibans for p in suspect.pulls), 2),
     }
     if suspect.stage is not None:
         out["stage"] = suspect.stage

@@ -134,6 +134,15 @@ def test_clear_hands_commit_and_unclear_ones_ask() -> None:
     assert unclear.next_checks
 
 
+def test_no_machine_is_opened_on_hearsay_alone() -> None:
+    told = call_of(layout="front_belt", symptoms=("squeal", "slow_spin", "burnt_smell"))
+    assert told.suspects[0].fault == "belt"
+    assert told.advice != "commit"
+    looked = HandCheck(check="belt_look", values={"state": "glazed"})
+    seen_too = call_of(layout="front_belt", symptoms=("squeal", "slow_spin", "burnt_smell"), checks=(looked,))
+    assert seen_too.advice == "commit"
+
+
 def test_a_load_needs_no_teardown() -> None:
     seen_load = HandCheck(check="load_seen", values={"kind": "mat_or_blanket"})
     firm = [

@@ -34,7 +34,7 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
   if (!next) return <Card title="Nothing left to check" text="No check that is left would change the odds." />;
   const outcomes = next.outcomes.filter((o) => o.chance > 0.02);
   return (
-    <Card title={next.name} text={`${next.minutes.toFixed(0)} min, ${next.access_words}. ${next.how}`}>
+    <Card title={next.name} text={`${next.minutes.toFixed(0)} min, ${next.access_words}. ${next.how.replace(/^Unplugged[.,] ?/, "")}`}>
       <p className="pb-1 text-sm font-bold">What it would change</p>
       <ul className="pb-4 text-sm">
         {outcomes.map((o) => (

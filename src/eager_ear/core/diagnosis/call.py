@@ -5,7 +5,7 @@ when the leading suspect is at least `COMMIT_AT` likely, or when no check is lef
 
 1. no usable recording and no hand check      -> record_again
 2. leader mended without a teardown, likely   -> no_teardown
-3. leader likely enough                       -> commit
+3. leader likely, and not from the story alone -> commit
 4. a check is left that tells something       -> check_more
 5. otherwise                                  -> record_again when nothing was measured, else check_more
 """
@@ -28,6 +28,8 @@ from eager_ear.core.signals.run import RunMeasurement
 
 COMMIT_AT = 0.85
 LEAVE_AT = 0.75
+# A machine is not opened on hearsay: what was heard or felt must speak for it by at least two to one.
+LEAST_OWN_SUPPORT_DB = 3.0
 CONTRADICTION_DB = -6.0
 SHOWN_DB = 0.05
 
@@ -138,9 +140,14 @@ def _advice(leader: Suspect, checks: Sequence[NextCheck], *, measured: bool, kno
     needs_teardown = knowledge.faults[leader.fault].teardown != "none"
     if not needs_teardown and leader.probability >= LEAVE_AT:
         return "no_teardown"
-    if needs_teardown and leader.probability >= COMMIT_AT:
+    if needs_teardown and leader.probability >= COMMIT_AT and _own_support_db(leader) >= LEAST_OWN_SUPPORT_DB:
         return "commit"
     return "check_more" if checks or measured else "record_again"
+
+
+def _own_support_db(suspect: Suspect) -> float:
+    """What was heard and felt says for it, without the customer's story."""
+    return sum(p.decibans for p in suspect.pulls if p.reading.source != "story")
 
 
 STAGE_WORDS = {"whine": "whining", "growl": "growling", "collapsed": "collapsed"}

@@ -24,6 +24,7 @@ class SuspectOut(BaseModel):
     short: str
     probability: float
     prior_db: float
+    posterior_db: float
     stage: str | None = None
     evidence: list[EvidenceOut]
 
