@@ -129,16 +129,23 @@ DEMO_JOBS = (
 
 
 def load_demo(database: Database, *, url: str) -> None:
-    """Load the demo jobs once and wait until all are analysed; a database that holds jobs is left alone."""
+    """Load the demo jobs that are missing and wait until all are analysed.
+
+    A database that holds any other job is left alone; one whose loading was interrupted is completed.
+    """
     with UnitOfWork(database) as work:
-        if work.jobs.count():
-            return
+        present = {job.case_id for job in work.jobs.newest(limit=len(DEMO_JOBS) + 1)}
+    missing = [job for job in DEMO_JOBS if job.place not in present]
+    if not missing or present - {job.place for job in DEMO_JOBS}:
+        return
     knowledge = load_knowledge()
     worker = subprocess.Popen(
-        [sys.executable, "-m", "eager_ear.worker"], env={**os.environ, "EAGER_EAR_DATABASE_URL": url}
+        [sys.executable, "-m", "eager_ear.worker"],
+        env={**os.environ, "EAGER_EAR_DATABASE_URL": url},
+        start_new_session=True,
     )
     try:
-        for job in DEMO_JOBS:
+        for job in missing:
             _load(database, job, knowledge)
         deadline = time.monotonic() + LOAD_TIMEOUT_S
         while time.monotonic() < deadline and worker.poll() is None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import ctypes
 import os
 import signal
 import socket
@@ -97,6 +98,11 @@ def run_everything(*, port: int, with_demo: bool) -> int:
     return status
 
 
+def _end_with_parent() -> None:
+    """Ask the kernel to end this process when its parent is killed (Linux, prctl PR_SET_PDEATHSIG)."""
+    ctypes.CDLL(None).prctl(1, int(signal.SIGTERM))
+
+
 def _start_server(url: str, port: int) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "EAGER_EAR_DATABASE_URL": url}
     server = subprocess.Popen(
@@ -117,6 +123,7 @@ def _start_server(url: str, port: int) -> subprocess.Popen[bytes]:
         ],
         env=environment,
         start_new_session=True,
+        preexec_fn=_end_with_parent,
     )
     deadline = time.monotonic() + READY_TIMEOUT_S
     while time.monotonic() < deadline and server.poll() is None:
