@@ -110,8 +110,7 @@ def measurements(run: RunMeasurement) -> dict[str, Any]:
     if amplitudes:
         out["order_amplitudes_mm"] = amplitudes
     if run.impacts:
-        locked = [i for i in run.impacts.values() if i.per_turn > 0]
-        out["impacts_per_rev"] = max(locked, key=lambda i: i.share).per_turn if locked else 0.0
+        out["impacts_per_rev"] = run.impacts_per_rev
     if run.slip is not None:
         out["belt_slip_pct"] = round(run.slip.slip_pct, 2)
         out["belt_slip_pct_sigma"] = round(run.slip.sigma_pct, 2)

@@ -83,6 +83,12 @@ class RunMeasurement:
     audio_name: str | None = None
     acceleration: EvenAcceleration | None = None
 
+    @property
+    def impacts_per_rev(self) -> float:
+        """Impacts per revolution of the band in which they are tied to the drum most of the time, 0.0 for none."""
+        locked = [i for i in self.impacts.values() if i.per_turn > 0]
+        return max(locked, key=lambda i: i.share).per_turn if locked else 0.0
+
     def attempt(self, measure: Callable[[], T]) -> T | None:
         """The result of `measure`, or None with its reason kept."""
         try:

@@ -1,6 +1,14 @@
 """Washers that sound and shake, for demo, tests and training. The analysis never imports this package."""
 
-from eager_ear.core.simulate.scenario import SimulatedCase, simulate_case
-from eager_ear.core.simulate.washer import SIMULATED_FAULTS
+from eager_ear.core.simulate.faults import SIMULATED_FAULTS, draw_washer, faults_of_layout
+from eager_ear.core.simulate.scenario import SimulatedCase, effective_damping, record_washer, simulate_case
 
-__all__ = ["SIMULATED_FAULTS", "SimulatedCase", "simulate_case"]
+__all__ = [
+    "SIMULATED_FAULTS",
+    "SimulatedCase",
+    "draw_washer",
+    "effective_damping",
+    "faults_of_layout",
+    "record_washer",
+    "simulate_case",
+]
