@@ -187,7 +187,7 @@ def _impacts(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] 
 
 
 def _lag(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] | None:
-    if getattr(run, "lag", None) is None:
+    if run.lag is None:
         return None
     return {"lag_s": simulated.take.audio_start_s + run.lag.lag_s - simulated.take.audio_late_s}
 

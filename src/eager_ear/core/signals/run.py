@@ -18,6 +18,7 @@ from eager_ear.core.machine import (
     find_layout,
     rule_of_thumb_bearings,
 )
+from eager_ear.core.signals.clock import ClockLag
 from eager_ear.core.signals.drag import DragFit, fit_coast_down
 from eager_ear.core.signals.drive import (
     Persistence,
@@ -30,6 +31,7 @@ from eager_ear.core.signals.drive import (
 from eager_ear.core.signals.envelope import EnvelopeSpectrum, RaceLine, envelope_spectra, find_race_lines
 from eager_ear.core.signals.even_grid import EvenAcceleration, even_acceleration
 from eager_ear.core.signals.impacts import ImpactFinding, find_impacts
+from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.orders import GrowthFit, OrderCurves, growth_above, order_curves
 from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.quality import Warning, judge_acceleration, judge_audio
@@ -40,7 +42,8 @@ from eager_ear.core.signals.sound import (
     resting_stretches,
     roughness,
 )
-from eager_ear.core.signals.speed_track import SpeedSources, SpeedTrack, track_speed
+from eager_ear.core.signals.speed import SpeedSources, find_speed
+from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.suspension import SuspensionFit, fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, TachoSignal
@@ -64,6 +67,7 @@ class RunMeasurement:
     sound_range_db: float | None = None
     vibration_recorded: bool = False
     track: SpeedTrack | None = None
+    lag: ClockLag | None = None
     rests: tuple[tuple[float, float], ...] = ()
     phases: Phases | None = None
     curves: OrderCurves | None = None
@@ -126,10 +130,15 @@ def measure_run(
         )
         out.sound_range_db = _range_db(spectrum)
     on_stage("speed")
-    sources = SpeedSources(
-        audio=audio, audio_start_s=audio_start, acceleration=vibration, tacho=tacho, tacho_start_s=tacho_start
-    )
-    out.track = out.attempt(lambda: track_speed(sources, machine=machine, layout=layout))
+    low = LowBand.of(audio, start_s=audio_start) if audio is not None else None
+    sources = SpeedSources(low=low, acceleration=vibration, tacho=tacho, tacho_start_s=tacho_start)
+    found = out.attempt(lambda: find_speed(sources, machine=machine, layout=layout))
+    if found is not None:
+        out.track, out.lag = found.track, found.lag
+        if found.lag is not None:
+            audio_start += found.lag.lag_s
+        elif audio is not None and vibration is not None:
+            out.absent["clock lag"] = found.lag_absent
     if out.track is None:
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
         return out

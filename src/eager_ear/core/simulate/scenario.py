@@ -23,6 +23,8 @@ from eager_ear.core.units import FloatArray
 
 AMBIENT_S = 5.0
 BOUNCE_S = 8.0
+# Shorter tests are recorded whole.
+LEAST_CROPPED_S = 30.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -202,7 +204,7 @@ def record_washer(
 
 def _draw_take(washer: Washer, rotation: Rotation, *, rough: bool, rng: np.random.Generator) -> Take:
     begin, end = 0.0, float(rotation.t_s[-1])
-    if rough and rng.random() < 0.15:
+    if rough and rng.random() < 0.15 and end > LEAST_CROPPED_S:
         begin = float(rng.uniform(1.0, 12.0))
     if rough and rng.random() < 0.15:
         end = float(rotation.power_cut_s + rng.uniform(-4.0, 6.0))

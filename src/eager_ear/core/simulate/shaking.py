@@ -65,7 +65,8 @@ def _forces(washer: Washer, rotation: Rotation, rng: np.random.Generator) -> tup
     alpha = np.gradient(w, STEP_S)
     phase = 2 * np.pi * rotation.drum_turns
     if suspension.wander_rad > 0:
-        drift = ndimage.gaussian_filter1d(rng.standard_normal(w.size // 200 + 8), 4.0) * 4.0
+        # The liquid lags and creeps: its angle drifts over some ten seconds.
+        drift = ndimage.gaussian_filter1d(rng.standard_normal(w.size // 200 + 64), 20.0) * 8.0
         phase = phase + suspension.wander_rad * np.interp(np.arange(w.size) / 200.0, np.arange(drift.size), drift)
     share = (w / (2 * np.pi * max(washer.drive.plate_rpm, 1.0) / 60.0)) ** 2
     settled = np.clip((rotation.drum_hz - 1.2) / 1.5, 0.0, 1.0)

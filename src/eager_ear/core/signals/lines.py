@@ -1,0 +1,61 @@
+"""Lines in short-time spectra: how far they stand out, which of them are not the machine's, reading them off."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import ndimage
+
+from eager_ear.core.signals.transform import Spectrogram, noise_floor
+from eager_ear.core.units import BoolArray, FloatArray
+
+LINE_CAP_NATS = 9.0
+# What sounds with the machine at rest: a line above this in half of the quiet frames is someone else's.
+LEAST_QUIET_DB = 10.0
+LEAST_STANDING_NATS = 1.0
+SLOWEST_STANDING_HZ = 2.5
+
+
+def line_strength(power: FloatArray, floor: FloatArray) -> FloatArray:
+    """How far each bin stands above its floor, in nats, less what noise shows on average, capped [like `power`]."""
+    # log(1 + x) of an exponential variable has a mean of 0.6: taken out, so that noise adds nothing to a comb.
+    strength = np.log1p(power / floor) - np.float32(0.6)
+    # Beyond the cap a tenth counts: a strong line decides no more than a clear one, but its middle stays a maximum.
+    over = np.maximum(strength - LINE_CAP_NATS, 0.0)
+    return np.asarray(strength - 0.9 * over, dtype=np.float32)
+
+
+def spectrum_lines(spectrum: Spectrogram, *, width_hz: float, quantile: float = 0.5) -> FloatArray:
+    """Line strength of a whole spectrogram over its local floor, standing lines removed [shape=(frames, bins)]."""
+    floor = noise_floor(spectrum.power, width=int(width_hz / spectrum.bin_hz), quantile=quantile)
+    lines = line_strength(spectrum.power, floor)
+    return without_standing_lines(lines, quiet_frames(spectrum.power), bin_hz=spectrum.bin_hz)
+
+
+def quiet_frames(power: FloatArray) -> BoolArray | None:
+    """The quietest seventh of the frames, None when the recording never gets much quieter than its loudest."""
+    level = 10.0 * np.log10(power.sum(axis=1) + 1e-20)
+    if np.percentile(level, 90) - np.percentile(level, 7) < LEAST_QUIET_DB:
+        return None
+    return np.asarray(level <= np.percentile(level, 15))
+
+
+def without_standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray:
+    """Lines less what stands at the same frequency while the machine is at its quietest: neighbours, mains, fans.
+
+    A drum at full speed is not among the quiet frames, so its own lines stay.
+    """
+    if quiet is None or quiet.sum() < 8:
+        return lines
+    standing = np.maximum(np.median(lines[quiet], axis=0), 0.0)
+    standing = ndimage.maximum_filter1d(np.where(standing > LEAST_STANDING_NATS, standing, 0.0), 3)
+    standing[: int(SLOWEST_STANDING_HZ / bin_hz)] = 0.0
+    return np.asarray(lines - np.float32(1.3) * standing.astype(np.float32))
+
+
+def read_lines(lines: FloatArray, *, bin_hz: float, frequencies_hz: FloatArray) -> FloatArray:
+    """Line strength at any frequencies [shape=(frames, len(frequencies))], zero beyond the spectrum."""
+    index = np.rint(frequencies_hz / bin_hz).astype(int)
+    inside = (index > 0) & (index < lines.shape[1])
+    out = np.zeros((lines.shape[0], frequencies_hz.size), dtype=np.float32)
+    out[:, inside] = lines[:, index[inside]]
+    return out

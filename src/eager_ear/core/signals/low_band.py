@@ -1,0 +1,90 @@
+"""The lower part of the sound, brought to a low rate once and shared: lines of drum and motor, level, slow part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.lines import line_strength, quiet_frames, without_standing_lines
+from eager_ear.core.signals.transform import decimated, noise_floor, short_time_power
+from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.units import FloatArray
+
+LOW_RATE_HZ = 6000.0
+SLOW_RATE_HZ = 400.0
+LEVEL_RATE_HZ = 120.0
+# Short frames follow a ramp, longer ones resolve steady tones.
+FRAMES_S = (0.12, 0.4)
+HOP_S = 0.125
+FLOOR_WIDTH_HZ = 80.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class LineFrames:
+    """Line strength in nats [shape=(frames, bins)] at times on the run's clock."""
+
+    lines: FloatArray
+    t_s: FloatArray
+    bin_hz: float
+    frame_s: float
+
+
+@dataclass(frozen=True)
+class LowBand:
+    """Sound up to about 3 kHz [shape=(n,), float32] at `rate_hz`, and what is derived from it on demand.
+
+    level_nats : logarithm of the mean square of the differenced full-band sound, at `level_rate_hz`
+    """
+
+    samples: FloatArray
+    rate_hz: float
+    start_s: float
+    level_nats: FloatArray
+    level_rate_hz: float
+
+    @classmethod
+    def of(cls, audio: AudioSignal, *, start_s: float) -> LowBand:
+        samples, rate = decimated(audio.samples, sample_rate_hz=audio.sample_rate_hz, target_hz=LOW_RATE_HZ)
+        hop = max(1, round(audio.sample_rate_hz / LEVEL_RATE_HZ))
+        rough = np.diff(audio.samples)
+        count = max(1, rough.size // hop)
+        power = np.square(rough[: count * hop]).reshape(count, -1).mean(axis=1)
+        level = np.log(power + np.float32(1e-12)).astype(np.float32)
+        return cls(samples, rate, start_s, level, audio.sample_rate_hz / hop)
+
+    @property
+    def end_s(self) -> float:
+        return self.start_s + self.samples.size / self.rate_hz
+
+    def moved(self, lag_s: float) -> LowBand:
+        """The same sound on a corrected clock; spectra that were made are kept."""
+        out = replace(self, start_s=self.start_s + lag_s)
+        if "spectra" in self.__dict__:
+            out.__dict__["spectra"] = tuple(replace(part, t_s=part.t_s + lag_s) for part in self.spectra)
+        return out
+
+    def slow(self) -> tuple[FloatArray, float]:
+        """The part below about 200 Hz and its rate."""
+        return decimated(self.samples, sample_rate_hz=self.rate_hz, target_hz=SLOW_RATE_HZ)
+
+    @cached_property
+    def spectra(self) -> tuple[LineFrames, ...]:
+        """Lines in short and in longer frames; a recording shorter than a frame has none of that length."""
+        out: list[LineFrames] = []
+        for frame_s in FRAMES_S:
+            pad = int(0.5 * frame_s * self.rate_hz)
+            try:
+                spectrum = short_time_power(
+                    np.pad(self.samples, pad), sample_rate_hz=self.rate_hz, frame_s=frame_s, hop_s=HOP_S
+                )
+            except NotMeasurable:
+                continue
+            floor = noise_floor(spectrum.power, width=int(FLOOR_WIDTH_HZ / spectrum.bin_hz))
+            lines = line_strength(spectrum.power, floor)
+            lines = without_standing_lines(lines, quiet_frames(spectrum.power), bin_hz=spectrum.bin_hz)
+            t_s = spectrum.t_s + self.start_s - pad / self.rate_hz
+            out.append(LineFrames(lines=lines, t_s=t_s, bin_hz=spectrum.bin_hz, frame_s=frame_s))
+        return tuple(out)

@@ -1,0 +1,233 @@
+"""Finding the drum's speed without a tacho: score, path, learn, score again, sharpen.
+
+First every sensor scores every candidate (speed_scores) and dynamic programming finds the continuous track
+(speed_path). Where that is known, the machine's own orders are learnt from its sound (order_families); scoring again
+with them reaches into slow turning, coast-downs and balanced drums, which shake too little to show 1x. Last the rate
+is sharpened by phase (speed_refine). With tacho pulses: those.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy import ndimage
+
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.machine import Layout, Machine
+from eager_ear.core.signals.clock import ClockLag, find_lag
+from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.order_families import OrderFamily, learn_orders
+from eager_ear.core.signals.speed_path import best_path, drop_short, peak_centre
+from eager_ear.core.signals.speed_refine import refine_by_tones, refine_by_vibration, smooth_known
+from eager_ear.core.signals.speed_scores import (
+    MOTOR_ORDERS,
+    ScoreGrid,
+    family_score,
+    sound_score,
+    unfolded_to_hz,
+    vibration_score,
+)
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, track_from_pulses
+from eager_ear.core.signals.types import TachoSignal
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
+
+GRID_HZ = 0.1
+SHORTEST_S = 2.0
+# How well somebody notes when a recording began.
+NOTED_START_SIGMA_S = 0.2
+# Score a frame must show to beat "speed unknown". The best path through pure noise averages 0.3 to 0.8 a frame, and
+# its best two seconds reach 1.3 (white noise, all layouts, 50 to 400 Hz); changing sides costs CHANGE_COST on top.
+UNKNOWN_SCORE = 1.6
+SOUND_BESIDE_VIBRATION = 0.5
+FIXED_RATIO_WEIGHT = 0.35
+LEARNT_WEIGHT = 0.6
+# The same drum at the same speed repeats its vibration within a few dB, coasting or driven; its sound loses the motor's
+# share in the coast-down.
+CALMER_VIBRATION_DB = 8.0
+CALMER_SOUND_DB = 12.0
+LEVEL_WINDOW_S = 0.5
+STANDING_ABOVE_HZ = 4.0
+# The best path through noise shows 0.3 to 0.8; a drum with a few grams of unbalance shows 3 and more at full speed.
+LEAST_MOTION_SCORE = 2.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class SpeedSources:
+    """What one run offers for finding the speed, on the run's clock."""
+
+    low: LowBand | None = None
+    acceleration: EvenAcceleration | None = None
+    tacho: TachoSignal | None = None
+    tacho_start_s: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class FoundSpeed:
+    """The track; where sound was recorded, the machine's own orders and the lag of the sound's clock."""
+
+    track: SpeedTrack
+    family: OrderFamily | None
+    lag: ClockLag | None = None
+    lag_absent: str = ""
+
+
+def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> FoundSpeed:
+    """The drum's speed through one run.
+
+    Raises
+    ------
+    NotMeasurable
+        No sensor, recordings too short, or no rotation seen in any of them.
+    """
+    if sources.tacho is not None and sources.tacho.pulse_s.size >= 4:
+        track = track_from_pulses(sources.tacho, start_s=sources.tacho_start_s)
+        return FoundSpeed(track=track, family=learn_orders(sources.low, track) if sources.low is not None else None)
+    grid = _grid(sources, highest_hz=_highest_rate_hz(machine, layout))
+    plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
+    vibration = None
+    if sources.acceleration is not None:
+        vibration = vibration_score(sources.acceleration, grid, plate_hz=plate_hz)
+    score = grid.empty() if vibration is None else vibration.copy()
+    if sources.low is not None:
+        score += _sound_share(sources.acceleration, grid, plate_hz) * _sound(sources.low, grid, machine, layout)
+    track, path = _track(score, grid, sources)
+    if vibration is not None and sources.acceleration is not None:
+        _require_motion(vibration, path, track.known, grid, seen_to_hz=unfolded_to_hz(sources.acceleration, plate_hz))
+    if sources.acceleration is not None:
+        track = refine_by_vibration(track, sources.acceleration)
+    if sources.low is None:
+        return FoundSpeed(track=track, family=None, lag_absent="no sound was recorded.")
+    low = sources.low
+    family = learn_orders(low, track)
+    lag, why = _lag(low, track, family, vibration is not None)
+    if lag is not None:
+        low = low.moved(lag.lag_s)
+        family = learn_orders(low, track)
+    sources = replace(sources, low=low)
+    clock_sigma_s = 0.0 if vibration is None else lag.sigma_s if lag is not None else NOTED_START_SIGMA_S
+    if family is not None:
+        score += LEARNT_WEIGHT * family_score(low, grid, orders=family.orders, weights=family.weights)
+        track, _ = _track(score, grid, sources)
+        if sources.acceleration is not None:
+            track = refine_by_vibration(track, sources.acceleration)
+        track = refine_by_tones(track, low, family, creeps=layout.drive == "belt", clock_sigma_s=clock_sigma_s)
+    return FoundSpeed(track=track, family=family, lag=lag, lag_absent=why)
+
+
+def _lag(
+    low: LowBand, track: SpeedTrack, family: OrderFamily | None, has_vibration: bool
+) -> tuple[ClockLag | None, str]:
+    if not has_vibration:
+        return None, "no vibration was recorded."
+    if family is None:
+        return None, "no line in the sound follows the drum."
+    try:
+        return find_lag(low, track, family), ""
+    except NotMeasurable as reason:
+        return None, reason.reason
+
+
+def _grid(sources: SpeedSources, *, highest_hz: float) -> ScoreGrid:
+    spans = []
+    if sources.acceleration is not None:
+        t = sources.acceleration.t_s
+        spans.append((float(t[0]), float(t[-1])))
+    if sources.low is not None:
+        spans.append((sources.low.start_s, sources.low.end_s))
+    if not spans:
+        raise NotMeasurable(quantity="speed track", reason="no recording can show the speed.")
+    t_s = np.arange(min(a for a, _ in spans), max(b for _, b in spans), FRAME_STEP_S)
+    if t_s.size < SHORTEST_S / FRAME_STEP_S:
+        raise NotMeasurable(quantity="speed track", reason="the recording is shorter than two seconds.")
+    return ScoreGrid(t_s=t_s, candidates_hz=np.arange(LOWEST_HZ, highest_hz, GRID_HZ))
+
+
+def _highest_rate_hz(machine: Machine, layout: Layout) -> float:
+    plate = machine.max_spin_rpm if machine.max_spin_rpm is not None else layout.spin_rpm[1]
+    return layout.over_speed * plate / 60.0
+
+
+def _sound_share(acceleration: EvenAcceleration | None, grid: ScoreGrid, plate_hz: float) -> FloatArray:
+    """What sound counts for each candidate: all where vibration cannot tell, half beside it [shape=(states,)]."""
+    if acceleration is None:
+        return np.ones(grid.candidates_hz.size, dtype=np.float32)
+    told = grid.candidates_hz <= unfolded_to_hz(acceleration, plate_hz)
+    return np.where(told, SOUND_BESIDE_VIBRATION, 1.0).astype(np.float32)
+
+
+def _sound(low: LowBand, grid: ScoreGrid, machine: Machine, layout: Layout) -> FloatArray:
+    score = sound_score(low, grid)
+    ratio = machine.pulley_ratio if layout.drive != "direct" else 1.0
+    if ratio is not None:
+        orders = ratio * MOTOR_ORDERS
+        score += FIXED_RATIO_WEIGHT * family_score(low, grid, orders=orders, weights=np.ones(orders.size))
+    return score
+
+
+def _track(score: FloatArray, grid: ScoreGrid, sources: SpeedSources) -> tuple[SpeedTrack, IntArray]:
+    path, known = best_path(score, grid, unknown=UNKNOWN_SCORE)
+    rate = grid.candidates_hz[path]
+    if sources.low is not None:
+        level = _sound_level_db(sources.low, grid.t_s)
+        known = _drop_too_calm(known, rate, level, allowed_db=CALMER_SOUND_DB)
+    if sources.acceleration is not None:
+        level = _vibration_level_db(sources.acceleration, grid.t_s)
+        known = _drop_too_calm(known, rate, level, allowed_db=CALMER_VIBRATION_DB)
+    if not known.any():
+        raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
+    track = SpeedTrack(
+        t_s=grid.t_s,
+        rate_hz=peak_centre(score, path, grid),
+        known=known,
+        sigma_hz=np.full(grid.t_s.size, GRID_HZ),
+        source="acceleration" if sources.acceleration is not None else "audio",
+    )
+    return replace(track, rate_hz=smooth_known(track.rate_hz, track)), path
+
+
+def _require_motion(
+    vibration: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid, *, seen_to_hz: float
+) -> None:
+    """A drum that spins shakes its cabinet: a fast track that the vibration does not share is the motor's."""
+    rate = grid.candidates_hz[path]
+    fast = known & (rate > STANDING_ABOVE_HZ) & (rate < seen_to_hz)
+    if fast.sum() * FRAME_STEP_S < 2.0:
+        return
+    shown = np.take_along_axis(vibration, path[:, None], axis=1)[fast, 0]
+    if float(np.percentile(shown, 75)) < LEAST_MOTION_SCORE:
+        raise NotMeasurable(
+            quantity="speed track", reason="a motor is heard, but nothing shakes once per turn: the drum stands still."
+        )
+
+
+def _sound_level_db(low: LowBand, t_s: FloatArray) -> FloatArray:
+    """Level of the differenced sound around each time [shape=(len(t_s),), dB]."""
+    centres = low.start_s + (np.arange(low.level_nats.size) + 0.5) / low.level_rate_hz
+    return _smoothed_db(np.exp(low.level_nats.astype(np.float64)), centres, t_s)
+
+
+def _vibration_level_db(acceleration: EvenAcceleration, t_s: FloatArray) -> FloatArray:
+    """Level of the vibration around each time [shape=(len(t_s),), dB]."""
+    return _smoothed_db(np.square(acceleration.axes_m_s2).sum(axis=0), acceleration.t_s, t_s)
+
+
+def _smoothed_db(power: FloatArray, from_s: FloatArray, t_s: FloatArray) -> FloatArray:
+    frames = max(1, int(LEVEL_WINDOW_S / (from_s[1] - from_s[0])))
+    level = 10.0 * np.log10(ndimage.uniform_filter1d(power, frames) + 1e-14)
+    return np.asarray(np.interp(t_s, from_s, level))
+
+
+def _drop_too_calm(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, *, allowed_db: float) -> BoolArray:
+    """Drop frames far calmer than the same machine was at that speed or below it: not the drum's speed then."""
+    out = known.copy()
+    index = np.flatnonzero(known)
+    rate, level = rate_hz[index], level_db[index]
+    order = np.argsort(rate)
+    for i, r in zip(index, rate, strict=True):
+        low, middle, high = np.searchsorted(rate, [0.6 * r, 0.92 * r, 1.1 * r], sorter=order)
+        levels = [np.median(level[order[a:b]]) for a, b in ((low, middle), (middle, high)) if b - a >= 4]
+        if levels and level_db[i] < max(levels) - allowed_db:
+            out[i] = False
+    return drop_short(out)

@@ -1,0 +1,238 @@
+"""The speed track sharpened by phase: demodulated lines of vibration and sound turn a little too fast or too slow.
+
+A line at order o of a track whose rate is off by e turns by o·e in its demodulated phase. With a window of T seconds
+and a signal-to-noise ratio q in that window, the rate of a steady tone is known to 1.5/(pi²·T²·q) in variance at best
+(Cramér-Rao bound for a tone of unknown phase, Rife & Boorstyn, IEEE Trans. Inf. Theory 20(5), 1974, with
+q = N·A²/(4·s²)); the estimate here, a phase difference over half a window, comes within a factor of two.
+
+A resonance between drum and sensor delays what is seen: while the speed changes by c Hz a second, a group delay g
+shifts the apparent rate by -c·g. The delay follows from the measured amplitude alone (Bode's gain-phase relation for
+minimum-phase systems; Bendat & Piersol, Random Data, 4th ed., section 13.1), and is taken out.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+from scipy import signal as sps
+
+from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.order_families import OrderFamily
+from eager_ear.core.signals.speed_path import known_spans
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.units import ComplexArray, FloatArray
+
+BANDWIDTHS_HZ = (2.0, 1.2, 0.8)
+LEAST_SNR = 6.0
+MOST_TONES = 4
+LOWEST_TONE_RATE_HZ = 0.5
+# A belt's creep follows its load: a motor's line tells the drum's rate only this well while the speed changes.
+CREEP_SHARE = 0.002
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Correction:
+    """What one line says about the track's error [shape=(frames,), Hz] with its standard error, inf where nothing."""
+
+    error_hz: FloatArray
+    sigma_hz: FloatArray
+
+
+def refine_by_vibration(track: SpeedTrack, acceleration: EvenAcceleration) -> SpeedTrack:
+    """Correct the rate by the phase of the once-per-turn vibration, narrower each time, then take out its delay."""
+    for bandwidth_hz, reach in zip(BANDWIDTHS_HZ, (0.3, 0.15, 0.1), strict=True):
+        correction = _vibration_correction(track, acceleration, bandwidth_hz=bandwidth_hz)
+        track = _applied(track, [correction], reach=reach)
+    return _without_delay(track, acceleration)
+
+
+def refine_by_tones(
+    track: SpeedTrack, low: LowBand, family: OrderFamily, *, creeps: bool, clock_sigma_s: float
+) -> SpeedTrack:
+    """Correct the rate by the strongest lines of the sound.
+
+    Parameters
+    ----------
+    creeps : a belt lies between motor and drum, so that a motor's line follows the drum only within its creep
+    clock_sigma_s : how well the sound's clock is known against the track's
+    """
+    fast = np.maximum(track.rate_hz, LOWEST_TONE_RATE_HZ)
+    slope = np.abs(np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s))
+    for bandwidth_hz in (12.0, 6.0):
+        corrections = [_vibrationless(track)]
+        for order in family.orders[:MOST_TONES]:
+            found = _tone_correction(track, low, order=float(order), bandwidth_hz=bandwidth_hz)
+            creep = CREEP_SHARE * fast * np.minimum(slope / 0.5, 1.0) if creeps else 0.0 * fast
+            systematic = np.hypot(creep, slope * clock_sigma_s)
+            corrections.append(
+                _Correction(
+                    error_hz=found.error_hz - _order_error(found, track) * track.rate_hz,
+                    sigma_hz=np.hypot(found.sigma_hz, systematic),
+                )
+            )
+        track = _applied(track, corrections, reach=0.03)
+    return track
+
+
+def _order_error(found: _Correction, track: SpeedTrack) -> float:
+    """Share by which the order was learnt wrong: what the line says on average is the track's to know better."""
+    use = track.known & np.isfinite(found.sigma_hz) & (np.abs(found.error_hz) < 0.03 * track.rate_hz)
+    return float(np.median(found.error_hz[use] / track.rate_hz[use])) if use.sum() >= 8 else 0.0
+
+
+def _vibrationless(track: SpeedTrack) -> _Correction:
+    """The track's own say: no error, at the standard error it has already."""
+    return _Correction(error_hz=np.zeros(track.t_s.size), sigma_hz=track.sigma_hz)
+
+
+def _baseband(signal: FloatArray, turns: FloatArray, *, order: float, window: FloatArray) -> ComplexArray:
+    carrier = np.exp((-2j * np.pi * order) * turns).astype(np.complex64)
+    return np.asarray(sps.oaconvolve(signal * carrier, window, mode="same"))
+
+
+def _hann(length: int) -> FloatArray:
+    window = np.hanning(length + 2)[1:-1].astype(np.float32)
+    return np.asarray(window / window.sum())
+
+
+def _vibration_correction(track: SpeedTrack, acceleration: EvenAcceleration, *, bandwidth_hz: float) -> _Correction:
+    t_s, rate = acceleration.t_s, acceleration.sample_rate_hz
+    turns = track.turns_at(t_s)
+    length = max(5, int(rate / bandwidth_hz))
+    window = _hann(length)
+    lag = max(1, int(0.5 * length))
+    product: ComplexArray = np.zeros(t_s.size - lag, dtype=complex)
+    power = np.zeros(t_s.size)
+    noise = 0.0
+    for row in acceleration.axes_m_s2:
+        base = _baseband(row, turns, order=1.0, window=window)
+        product = product + base[lag:] * np.conj(base[:-lag])
+        power += np.abs(base) ** 2
+        noise += float(np.percentile(np.square(np.diff(row)), 20)) / 0.128 / 2.0 * float(np.sum(window**2))
+    middle_s = 0.5 * (t_s[lag:] + t_s[:-lag])
+    return _from_product(track, product, power[lag // 2 :], noise, middle_s, lag_s=lag / rate, order=1.0)
+
+
+def _tone_correction(track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: float) -> _Correction:
+    rate = low.rate_hz
+    t_s = low.start_s + np.arange(low.samples.size) / rate
+    turns = track.turns_at(t_s)
+    length = max(5, int(rate / bandwidth_hz))
+    window = _hann(length)
+    step = max(1, length // 8)
+    carrier = np.exp((-2j * np.pi * order) * turns).astype(np.complex64)
+    base = sps.upfirdn(window, low.samples * carrier, down=step)[4 : 4 + low.samples.size // step]
+    # The floor beside the line: the same window a little off the order.
+    beside = sps.upfirdn(window, low.samples * carrier * np.exp(2j * np.pi * 3.0 * bandwidth_hz * t_s), down=step)
+    noise = float(np.median(np.abs(beside) ** 2)) / np.log(2.0)
+    lag = 4
+    product = base[lag:] * np.conj(base[:-lag])
+    times = low.start_s + np.arange(base.size) * step / rate
+    middle_s = 0.5 * (times[lag:] + times[:-lag])
+    return _from_product(
+        track, product, np.abs(base[lag // 2 :]) ** 2, noise, middle_s, lag_s=lag * step / rate, order=order
+    )
+
+
+def _from_product(
+    track: SpeedTrack,
+    product: ComplexArray,
+    power: FloatArray,
+    noise: float,
+    middle_s: FloatArray,
+    *,
+    lag_s: float,
+    order: float,
+) -> _Correction:
+    """Track error at the track's frames from the phase turned in `lag_s`."""
+    frame = max(1, int(FRAME_STEP_S / max(middle_s[1] - middle_s[0], 1e-9)))
+    smooth = ndimage.uniform_filter1d(product.real, frame) + 1j * ndimage.uniform_filter1d(product.imag, frame)
+    error = np.angle(smooth) / (2 * np.pi * lag_s * order)
+    snr = ndimage.uniform_filter1d(power[: middle_s.size], frame) / max(noise, 1e-30)
+    pick = np.clip(np.searchsorted(middle_s, track.t_s), 0, middle_s.size - 1)
+    inside = (track.t_s >= middle_s[0]) & (track.t_s <= middle_s[-1])
+    clear = inside & (snr[pick] > LEAST_SNR)
+    # Twice the bound for a window of 2·lag, since half of it is used at either end.
+    sigma = 2.0 * np.sqrt(1.5 / np.maximum(snr[pick], 1e-9)) / (np.pi * 2 * lag_s * order)
+    return _Correction(error_hz=error[pick], sigma_hz=np.where(clear, sigma, np.inf))
+
+
+def _applied(track: SpeedTrack, corrections: list[_Correction], *, reach: float) -> SpeedTrack:
+    """Weighted mean of all corrections that lie within `reach` of the rate."""
+    weight = np.zeros(track.t_s.size)
+    total = np.zeros(track.t_s.size)
+    for correction in corrections:
+        fits = np.abs(correction.error_hz) < reach * track.rate_hz
+        w = np.where(fits & np.isfinite(correction.sigma_hz), 1.0 / np.maximum(correction.sigma_hz, 1e-6) ** 2, 0.0)
+        weight += w
+        total += w * correction.error_hz
+    told = track.known & (weight > 0)
+    rate = np.where(told, track.rate_hz + total / np.maximum(weight, 1e-30), track.rate_hz)
+    sigma = np.where(told, 1.0 / np.sqrt(np.maximum(weight, 1e-30)), track.sigma_hz)
+    return _with_rate(track, smooth_known(rate, track), np.minimum(sigma, track.sigma_hz))
+
+
+def _with_rate(track: SpeedTrack, rate_hz: FloatArray, sigma_hz: FloatArray) -> SpeedTrack:
+    return SpeedTrack(t_s=track.t_s, rate_hz=rate_hz, known=track.known, sigma_hz=sigma_hz, source=track.source)
+
+
+def smooth_known(rate_hz: FloatArray, track: SpeedTrack) -> FloatArray:
+    """Local parabolas over seven frames of every known stretch."""
+    out = rate_hz.copy()
+    for span in known_spans(track.known):
+        if span.size >= 7:
+            out[span] = sps.savgol_filter(rate_hz[span], 7, 2, mode="interp")
+    return out
+
+
+def _without_delay(track: SpeedTrack, acceleration: EvenAcceleration) -> SpeedTrack:
+    """Add back what the resonances' group delay took from the rate while it changed."""
+    t_s, rate = acceleration.t_s, acceleration.sample_rate_hz
+    turns = track.turns_at(t_s)
+    window = _hann(max(5, int(rate / BANDWIDTHS_HZ[-1])))
+    slope = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 2.0), track.t_s)
+    weight, total = np.zeros(track.t_s.size), np.zeros(track.t_s.size)
+    for row in acceleration.axes_m_s2:
+        amplitude = np.abs(_baseband(row, turns, order=1.0, window=window))
+        at_frames = np.interp(track.t_s, t_s, amplitude)
+        delay = _group_delay_s(track, at_frames)
+        weight += at_frames**2
+        total += at_frames**2 * delay
+    delay_s = np.clip(total / np.maximum(weight, 1e-30), -0.6, 0.6)
+    shift = np.clip(slope * delay_s, -0.1 * track.rate_hz, 0.1 * track.rate_hz)
+    rate_hz = np.where(track.known, track.rate_hz + shift, track.rate_hz)
+    # A third of the correction is as well as it is known.
+    return _with_rate(track, smooth_known(rate_hz, track), np.hypot(track.sigma_hz, np.abs(shift) / 3.0))
+
+
+def _group_delay_s(track: SpeedTrack, amplitude: FloatArray) -> FloatArray:
+    """Delay of a minimum-phase path with that amplitude, at the track's frames [shape=(frames,), s].
+
+    Force grows with the square of the rate, so what the path does is amplitude over rate squared. Its logarithm over
+    the logarithm of the rate gives the phase by Bode's integral, the phase's slope the delay.
+    """
+    use = track.known & (amplitude > 0)
+    if use.sum() < 24:
+        return np.zeros(track.t_s.size)
+    x = np.log(track.rate_hz[use])
+    y = np.log(amplitude[use]) - 2.0 * x
+    grid = np.arange(x.min(), x.max() + 0.02, 0.02)
+    if grid.size < 24:
+        return np.zeros(track.t_s.size)
+    which = np.clip(np.rint((x - grid[0]) / 0.02).astype(int), 0, grid.size - 1)
+    count = np.bincount(which, minlength=grid.size)
+    mean = np.bincount(which, weights=y, minlength=grid.size) / np.maximum(count, 1)
+    gain = ndimage.gaussian_filter1d(np.interp(grid, grid[count > 0], mean[count > 0]), 2.0, mode="nearest")
+    steepness = np.gradient(gain, 0.02)
+    # Weight ln coth |u/2| of Bode's relation, its pole at zero integrated in closed form over one cell.
+    u = np.abs(0.02 * np.arange(-grid.size, grid.size + 1))
+    kernel = np.log(1.0 / np.tanh(np.maximum(u, 0.005) / 2.0))
+    kernel[grid.size] = 1.0 + np.log(2.0 / 0.01)
+    padded = np.pad(steepness, grid.size, mode="edge")
+    phase = np.convolve(padded, kernel, mode="same")[grid.size : -grid.size] * 0.02 / np.pi
+    slope = np.gradient(ndimage.gaussian_filter1d(phase, 2.0), 0.02)
+    delay = -slope / (2 * np.pi * np.exp(grid))
+    return np.asarray(np.interp(np.log(np.maximum(track.rate_hz, 0.1)), grid, delay))

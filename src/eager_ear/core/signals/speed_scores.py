@@ -1,0 +1,210 @@
+"""How well each candidate speed explains each moment, sensor by sensor.
+
+Short-time spectra of the sensor, turned into how far every bin stands above its local noise floor (in nats), are read
+at the candidate's multiples. A candidate loses by lines at half its multiples: that tells 1x from 2x. While the speed
+changes, a frame is dechirped first: turned back by the phase of a linear sweep whose slope is the multiple's share of
+the drum's (the quadratic term of the polynomial phase transform; Peleg & Porat, IEEE Trans. Inf. Theory 37(2), 1991).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft as spfft
+from scipy import ndimage
+
+from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.lines import (
+    LINE_CAP_NATS,
+    line_strength,
+    quiet_frames,
+    read_lines,
+    spectrum_lines,
+    without_standing_lines,
+)
+from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
+from eager_ear.core.signals.transform import Spectrogram, decimated, noise_floor, short_time_power
+from eager_ear.core.units import FloatArray
+
+# Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
+SWEPT_FRAME_S = 1.6
+STILL_FRAME_S = 3.2
+SLOPES_HZ_S = np.array([-3.0, -2.25, -1.5, -0.75, 0.0, 0.75, 1.5])
+# A family is known by several members: one loud line alone fits as many speeds as there are orders.
+MEMBER_CAP_NATS = np.float32(2.0)
+MOTOR_ORDERS = np.array([1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 18.0, 22.0, 24.0, 36.0, 42.0])
+
+
+@dataclass(frozen=True, kw_only=True)
+class ScoreGrid:
+    """Moments and candidates that all scores share: t_s [shape=(frames,), s], candidates_hz [shape=(states,)]."""
+
+    t_s: FloatArray
+    candidates_hz: FloatArray
+
+    def empty(self) -> FloatArray:
+        return np.zeros((self.t_s.size, self.candidates_hz.size), dtype=np.float32)
+
+
+def at_times(values: FloatArray, from_s: FloatArray, to_s: FloatArray) -> FloatArray:
+    """Rows at the nearest times; zero rows where no frame is within half a second."""
+    if from_s.size > 1:
+        index = np.clip(np.searchsorted(from_s, to_s), 1, from_s.size - 1)
+        index = index - ((to_s - from_s[index - 1]) < (from_s[index] - to_s))
+    else:
+        index = np.zeros(to_s.size, dtype=int)
+    out = values[index].copy()
+    out[np.abs(from_s[index] - to_s) > 0.5] = 0.0
+    return np.asarray(out)
+
+
+def _comb(first: FloatArray, second: FloatArray, third: FloatArray, half: FloatArray, mid: FloatArray) -> FloatArray:
+    """Lines at 1x, 2x, 3x count for a candidate, lines half-way between count against it."""
+    score = first + 0.5 * np.maximum(second, 0) + 0.3 * np.maximum(third, 0)
+    return np.asarray(score - 0.6 * np.maximum(half, 0) - 0.3 * np.maximum(mid, 0), dtype=np.float32)
+
+
+def still_comb(lines: FloatArray, *, bin_hz: float, candidates_hz: FloatArray) -> FloatArray:
+    """Comb over lines that stand still during a frame [shape=(frames, states)]."""
+
+    def at(multiple: float) -> FloatArray:
+        return read_lines(lines, bin_hz=bin_hz, frequencies_hz=multiple * candidates_hz)
+
+    half = at(0.5) * (candidates_hz > 2 * LOWEST_HZ)
+    return _comb(at(1.0), at(2.0), at(3.0), half, at(1.5))
+
+
+def vibration_score(acceleration: EvenAcceleration, grid: ScoreGrid, *, plate_hz: float) -> FloatArray:
+    """Comb over the once-per-turn vibration: dechirped frames, and long still ones for slow turning.
+
+    Parameters
+    ----------
+    plate_hz : the drum's highest rate. Where that lies beyond half the sensor's rate, what folds back from there
+        could be any speed down to the difference, and speeds in between get no credit.
+    """
+    rate = acceleration.sample_rate_hz
+    low, low_rate = acceleration.axes_m_s2.astype(np.float32), rate
+    if rate > 250.0:
+        pairs = [decimated(row, sample_rate_hz=rate, target_hz=120.0) for row in low]
+        low, low_rate = np.stack([p[0] for p in pairs]), pairs[0][1]
+    swept = _swept_score(low, low_rate, grid, start_s=acceleration.start_s)
+    still = _still_score(low, low_rate, grid, start_s=acceleration.start_s)
+    out = np.maximum(swept, still)
+    covered = (grid.t_s >= acceleration.start_s) & (grid.t_s <= acceleration.t_s[-1])
+    out[~covered] = 0.0
+    folding = grid.candidates_hz > unfolded_to_hz(acceleration, plate_hz)
+    out[:, folding] = np.minimum(out[:, folding], 0.0)
+    return out
+
+
+def unfolded_to_hz(acceleration: EvenAcceleration, plate_hz: float) -> float:
+    """Highest rate that cannot be a faster drum folded back by the sensor's sampling."""
+    return min(0.46 * acceleration.sample_rate_hz, acceleration.sample_rate_hz - 1.03 * plate_hz)
+
+
+def _relative(total: FloatArray) -> FloatArray:
+    """Penalty of a line for being weaker than the strongest of its frame: that one is most likely the drum."""
+    strength = np.log(total / total.max(axis=-1, keepdims=True) + 1e-6).astype(np.float32)
+    return np.asarray(np.clip(0.4 * strength, -3.0, 0.0))
+
+
+def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float) -> FloatArray:
+    pad = int(STILL_FRAME_S * rate / 2)
+    spectra = [
+        short_time_power(np.pad(row, pad), sample_rate_hz=rate, frame_s=STILL_FRAME_S, hop_s=FRAME_STEP_S)
+        for row in low
+    ]
+    total = spectra[0].power + sum(s.power for s in spectra[1:])
+    shared = Spectrogram(power=total, t_s=spectra[0].t_s, frequency_hz=spectra[0].frequency_hz)
+    lines = spectrum_lines(shared, width_hz=25.0, quantile=0.4) + _relative(total)
+    score = still_comb(lines, bin_hz=shared.bin_hz, candidates_hz=grid.candidates_hz)
+    return at_times(score, shared.t_s + start_s - pad / rate, grid.t_s)
+
+
+def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float) -> FloatArray:
+    """Best over slopes of a comb whose k-th line was dechirped by k times the slope."""
+    length = max(8, int(SWEPT_FRAME_S * rate))
+    pad = length // 2
+    hop = FRAME_STEP_S * rate
+    starts = np.rint(np.arange(0, low.shape[1] / hop) * hop).astype(int)
+    frames = np.stack([np.lib.stride_tricks.sliding_window_view(np.pad(row, pad), length)[starts] for row in low])
+    frames = frames - frames.mean(axis=2, keepdims=True)
+    window = np.hanning(length + 2)[1:-1].astype(np.float32)
+    middle_s = (np.arange(length) - 0.5 * (length - 1)) / rate
+    padded = int(spfft.next_fast_len(2 * length))
+    bins = padded // 2
+    wanted = np.unique(np.concatenate([k * SLOPES_HZ_S for k in (0.5, 1.0, 1.5, 2.0, 3.0)]))
+    powers: dict[float, FloatArray] = {}
+    for slope in wanted:
+        turn_back = (window * np.exp(-1j * np.pi * slope * middle_s**2)).astype(np.complex64)
+        spectra = spfft.fft(frames * turn_back, padded, axis=2)[:, :, :bins]
+        powers[float(slope)] = (spectra.real**2 + spectra.imag**2).sum(axis=0)
+    bin_hz = rate / padded
+    floor = noise_floor(powers[0.0], width=int(25.0 / bin_hz), quantile=0.4)
+    quiet = quiet_frames(powers[0.0])
+    relative = {
+        slope: without_standing_lines(line_strength(power, floor), quiet, bin_hz=bin_hz) + _relative(power)
+        for slope, power in powers.items()
+    }
+    # Three turns in a frame, or the line cannot be told from the frame's own drift.
+    usable = grid.candidates_hz > 2.0 / SWEPT_FRAME_S
+    candidates = grid.candidates_hz[usable]
+    best = np.full((starts.size, candidates.size), -LINE_CAP_NATS, dtype=np.float32)
+    for slope in SLOPES_HZ_S:
+
+        def at(multiple: float, slope: float = float(slope)) -> FloatArray:
+            lines = relative[float(multiple * slope)]
+            return read_lines(lines, bin_hz=bin_hz, frequencies_hz=multiple * candidates)
+
+        np.maximum(best, _comb(at(1.0), at(2.0), at(3.0), at(0.5), at(1.5)), out=best)
+    out = np.full((starts.size, grid.candidates_hz.size), -LINE_CAP_NATS, dtype=np.float32)
+    out[:, usable] = best
+    return at_times(out, starts / rate + start_s, grid.t_s)
+
+
+def sound_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
+    """Comb over the drum's own low lines in the sound, and over the swelling of its noise."""
+    slow, slow_rate = low.slow()
+    pad = int(0.55 * slow_rate)
+    spectrum = short_time_power(np.pad(slow, pad), sample_rate_hz=slow_rate, frame_s=1.1, hop_s=FRAME_STEP_S)
+    lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4)
+    score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
+    out = 0.6 * at_times(score, spectrum.t_s + low.start_s - pad / slow_rate, grid.t_s)
+    return np.asarray(out + 0.4 * _modulation_score(low, grid))
+
+
+def _modulation_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
+    """Once-per-turn swelling of the noise: comb over the spectrum of its level."""
+    level, rate = low.level_nats - ndimage.uniform_filter1d(low.level_nats, size=121), low.level_rate_hz
+    pad = int(1.0 * rate)
+    padded = np.pad(level.astype(np.float32), pad)
+    spectrum = short_time_power(padded, sample_rate_hz=rate, frame_s=2.0, hop_s=FRAME_STEP_S)
+    lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4)
+    score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
+    return at_times(score, spectrum.t_s + low.start_s - pad / rate, grid.t_s)
+
+
+def family_score(low: LowBand, grid: ScoreGrid, *, orders: FloatArray, weights: FloatArray) -> FloatArray:
+    """Comb over given multiples of the drum's rate; the strongest half of them counts.
+
+    Parameters
+    ----------
+    orders, weights : array [shape=(k,)], multiples and how much each says (1 = fully)
+    """
+    best = grid.empty()
+    strongest = max(3, min(6, orders.size // 2))
+    for part in low.spectra:
+        lines = np.minimum(ndimage.maximum_filter1d(part.lines, size=3, axis=1) - np.float32(0.5), MEMBER_CAP_NATS)
+        reads = np.stack(
+            [
+                np.float32(w) * read_lines(lines, bin_hz=part.bin_hz, frequencies_hz=o * grid.candidates_hz)
+                for o, w in zip(orders, weights, strict=True)
+            ]
+        )
+        summed = np.sort(reads, axis=0)[-strongest:].sum(axis=0)
+        typical = np.median(summed, axis=1, keepdims=True)
+        score = at_times(np.maximum(summed - typical, 0.0), part.t_s, grid.t_s)
+        np.maximum(best, score, out=best)
+    return best
