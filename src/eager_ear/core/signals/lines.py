@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from scipy import ndimage
 
@@ -10,7 +12,8 @@ from eager_ear.core.units import BoolArray, FloatArray
 
 LINE_CAP_NATS = 9.0
 # What sounds with the machine at rest: a line above this in half of the quiet frames is someone else's.
-LEAST_QUIET_DB = 10.0
+LEAST_QUIET_DB = 4.0
+MAINS_HARMONICS = 6
 LEAST_STANDING_NATS = 1.0
 SLOWEST_STANDING_HZ = 2.5
 
@@ -50,6 +53,16 @@ def without_standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz
     standing = ndimage.maximum_filter1d(np.where(standing > LEAST_STANDING_NATS, standing, 0.0), 3)
     standing[: int(SLOWEST_STANDING_HZ / bin_hz)] = 0.0
     return np.asarray(lines - np.float32(1.3) * standing.astype(np.float32))
+
+
+def without_mains(lines: FloatArray, mains_hz: Sequence[int], *, bin_hz: float) -> FloatArray:
+    """Lines with even multiples of the mains frequency taken out: motors and transformers hum there at any speed."""
+    out = lines.copy()
+    for mains in mains_hz:
+        for harmonic in range(1, MAINS_HARMONICS + 1):
+            centre = 2 * mains * harmonic / bin_hz
+            out[:, max(0, int(centre - 1.7)) : int(centre + 2.7)] = 0.0
+    return out
 
 
 def read_lines(lines: FloatArray, *, bin_hz: float, frequencies_hz: FloatArray) -> FloatArray:

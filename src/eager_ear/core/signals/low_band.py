@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.lines import line_strength, quiet_frames, without_standing_lines
+from eager_ear.core.signals.lines import line_strength, quiet_frames, without_mains, without_standing_lines
 from eager_ear.core.signals.transform import decimated, noise_floor, short_time_power
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
@@ -44,16 +44,18 @@ class LowBand:
     start_s: float
     level_nats: FloatArray
     level_rate_hz: float
+    mains_hz: tuple[int, ...]
 
     @classmethod
-    def of(cls, audio: AudioSignal, *, start_s: float) -> LowBand:
+    def of(cls, audio: AudioSignal, *, start_s: float, mains_hz: int | None) -> LowBand:
         samples, rate = decimated(audio.samples, sample_rate_hz=audio.sample_rate_hz, target_hz=LOW_RATE_HZ)
         hop = max(1, round(audio.sample_rate_hz / LEVEL_RATE_HZ))
         rough = np.diff(audio.samples)
         count = max(1, rough.size // hop)
         power = np.square(rough[: count * hop]).reshape(count, -1).mean(axis=1)
         level = np.log(power + np.float32(1e-12)).astype(np.float32)
-        return cls(samples, rate, start_s, level, audio.sample_rate_hz / hop)
+        either = (50, 60) if mains_hz is None else (mains_hz,)
+        return cls(samples, rate, start_s, level, audio.sample_rate_hz / hop, either)
 
     @property
     def end_s(self) -> float:
@@ -85,6 +87,7 @@ class LowBand:
             floor = noise_floor(spectrum.power, width=int(FLOOR_WIDTH_HZ / spectrum.bin_hz))
             lines = line_strength(spectrum.power, floor)
             lines = without_standing_lines(lines, quiet_frames(spectrum.power), bin_hz=spectrum.bin_hz)
+            lines = without_mains(lines, self.mains_hz, bin_hz=spectrum.bin_hz)
             t_s = spectrum.t_s + self.start_s - pad / self.rate_hz
             out.append(LineFrames(lines=lines, t_s=t_s, bin_hz=spectrum.bin_hz, frame_s=frame_s))
         return tuple(out)

@@ -130,7 +130,7 @@ def measure_run(
         )
         out.sound_range_db = _range_db(spectrum)
     on_stage("speed")
-    low = LowBand.of(audio, start_s=audio_start) if audio is not None else None
+    low = LowBand.of(audio, start_s=audio_start, mains_hz=machine.mains_hz) if audio is not None else None
     sources = SpeedSources(low=low, acceleration=vibration, tacho=tacho, tacho_start_s=tacho_start)
     found = out.attempt(lambda: find_speed(sources, machine=machine, layout=layout))
     if found is not None:

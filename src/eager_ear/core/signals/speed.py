@@ -29,6 +29,7 @@ from eager_ear.core.signals.speed_scores import (
     unfolded_to_hz,
     vibration_score,
 )
+from eager_ear.core.signals.speed_smooth import smoothed
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, track_from_pulses
 from eager_ear.core.signals.types import TachoSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
@@ -98,7 +99,7 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     if sources.acceleration is not None:
         track = refine_by_vibration(track, sources.acceleration)
     if sources.low is None:
-        return FoundSpeed(track=track, family=None, lag_absent="no sound was recorded.")
+        return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded.")
     low = sources.low
     family = learn_orders(low, track)
     lag, why = _lag(low, track, family, vibration is not None)
@@ -113,7 +114,7 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
         if sources.acceleration is not None:
             track = refine_by_vibration(track, sources.acceleration)
         track = refine_by_tones(track, low, family, creeps=layout.drive == "belt", clock_sigma_s=clock_sigma_s)
-    return FoundSpeed(track=track, family=family, lag=lag, lag_absent=why)
+    return FoundSpeed(track=smoothed(track), family=family, lag=lag, lag_absent=why)
 
 
 def _lag(

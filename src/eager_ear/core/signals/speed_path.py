@@ -18,6 +18,8 @@ from eager_ear.core.units import BoolArray, FloatArray, IntArray
 MAX_RISE_HZ_S = 3.0
 MAX_FALL_HZ_S = 8.0
 CHANGE_COST = 12.0
+BRAKING_HZ_S = 3.0
+BRAKING_S = 0.75
 SHORTEST_KNOWN_S = 1.0
 # Both ends of a known stretch must show this much a frame, in the mean over `END_S`, or they are given up: the path
 # enters and leaves noise for free, so its ends are its weakest part.
@@ -63,6 +65,7 @@ def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[In
     path, known = _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
     known = drop_short(known)
     on_path = np.take_along_axis(score, path[:, None], axis=1)[:, 0]
+    known = _drop_before_braking(known, grid.candidates_hz[path])
     known = _trim_ends(known, on_path)
     return path, _drop_unreachable(known, grid.candidates_hz[path], on_path)
 
@@ -92,6 +95,26 @@ def known_spans(known: BoolArray) -> list[IntArray]:
     """Indices of every unbroken known stretch."""
     labels, count = ndimage.label(known)
     return [np.flatnonzero(labels == k) for k in range(1, count + 1)]
+
+
+def _drop_before_braking(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
+    """Drop what comes before a hard braking that is followed by a run-up: no program does that within seconds.
+
+    Such a path has followed somebody else's line until the drum's own became clear.
+    """
+    out = known.copy()
+    frames = int(BRAKING_S / FRAME_STEP_S)
+    for span in known_spans(known):
+        rate = rate_hz[span]
+        if rate.size <= 2 * frames:
+            continue
+        fall = rate[frames:] - rate[:-frames]
+        for i in np.flatnonzero(fall < -BRAKING_HZ_S * BRAKING_S)[::-1]:
+            after = rate[i + frames :]
+            if after.max() > 1.3 * after[: 2 * frames].min() + 1.0:
+                out[span[: i + frames]] = False
+                break
+    return out
 
 
 def _trim_ends(known: BoolArray, on_path: FloatArray) -> BoolArray:

@@ -201,11 +201,11 @@ def _without_delay(track: SpeedTrack, acceleration: EvenAcceleration) -> SpeedTr
         delay = _group_delay_s(track, at_frames)
         weight += at_frames**2
         total += at_frames**2 * delay
-    delay_s = np.clip(total / np.maximum(weight, 1e-30), -0.6, 0.6)
-    shift = np.clip(slope * delay_s, -0.1 * track.rate_hz, 0.1 * track.rate_hz)
+    delay_s = total / np.maximum(weight, 1e-30)
+    shift = np.clip(slope * delay_s, -0.15 * track.rate_hz, 0.15 * track.rate_hz)
     rate_hz = np.where(track.known, track.rate_hz + shift, track.rate_hz)
-    # A third of the correction is as well as it is known.
-    return _with_rate(track, smooth_known(rate_hz, track), np.hypot(track.sigma_hz, np.abs(shift) / 3.0))
+    # Two thirds of the correction are as well as it is known.
+    return _with_rate(track, smooth_known(rate_hz, track), np.hypot(track.sigma_hz, np.abs(slope * delay_s) / 3.0))
 
 
 def _group_delay_s(track: SpeedTrack, amplitude: FloatArray) -> FloatArray:

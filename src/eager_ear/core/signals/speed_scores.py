@@ -21,6 +21,7 @@ from eager_ear.core.signals.lines import (
     quiet_frames,
     read_lines,
     spectrum_lines,
+    without_mains,
     without_standing_lines,
 )
 from eager_ear.core.signals.low_band import LowBand
@@ -129,6 +130,7 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     pad = length // 2
     hop = FRAME_STEP_S * rate
     starts = np.rint(np.arange(0, low.shape[1] / hop) * hop).astype(int)
+    starts = starts[starts <= low.shape[1] + 2 * pad - length]
     frames = np.stack([np.lib.stride_tricks.sliding_window_view(np.pad(row, pad), length)[starts] for row in low])
     frames = frames - frames.mean(axis=2, keepdims=True)
     window = np.hanning(length + 2)[1:-1].astype(np.float32)
@@ -169,7 +171,7 @@ def sound_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
     slow, slow_rate = low.slow()
     pad = int(0.55 * slow_rate)
     spectrum = short_time_power(np.pad(slow, pad), sample_rate_hz=slow_rate, frame_s=1.1, hop_s=FRAME_STEP_S)
-    lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4)
+    lines = without_mains(spectrum_lines(spectrum, width_hz=20.0, quantile=0.4), low.mains_hz, bin_hz=spectrum.bin_hz)
     score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
     out = 0.6 * at_times(score, spectrum.t_s + low.start_s - pad / slow_rate, grid.t_s)
     return np.asarray(out + 0.4 * _modulation_score(low, grid))

@@ -3,8 +3,10 @@
 The rotating-unbalance response x(r) = e·r²/sqrt((1-r²)²+(2·zeta·r)²) (Inman, Engineering Vibration, section 2.5)
 holds for a steady speed; a ramp lowers, shifts and widens the peak. So the model itself is driven through the
 measured speed profile: a damped oscillator under the rotating force, demodulated with the window that was used on the
-measurement. Compared is the logarithm of the amplitude; scale and a power-law trend over speed (cabinet and
-sensor's place) are fitted along. Springs' force reaches the sensor as spring plus damper force.
+measurement. What its spring and damper hold reaches the sensor through the cabinet on its feet, one further resonance
+above, which is fitted along (Ewins, Modal Testing, 2nd ed., section 2.2), as is the sensor's noise. Compared is the
+logarithm of the amplitude; the cabinet's two numbers and the scale are projected out (Golub & Pereyra, SIAM J. Numer.
+Anal. 10(2), 1973, variable projection).
 """
 
 from __future__ import annotations
@@ -22,14 +24,21 @@ from eager_ear.core.signals.phases import Phases
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray
 
-# Fast enough that the bilinear rule bends frequencies by less than 2 % up to three times the highest critical speed.
-MODEL_RATE_HZ = 240.0
+# Fast enough that the bilinear rule bends frequencies by less than 2 % up to the highest critical speed.
+MODEL_STEPS_A_TURN = 26.0
 DAMPING_RANGE = (0.008, 0.6)
-LONGEST_TREND = 1.0
-# Above this multiple of the highest critical speed the cabinet's own resonance takes over.
-TOP_OF_RANGE = 1.6
+# Up to this multiple of the highest critical speed the suspended group and one cabinet mode are all there is.
+TOP_OF_RANGE = 2.2
 # A peak is one when its far side has been seen as well.
-FALL_SEEN_TO = 1.5
+FALL_SEEN_TO = 1.4
+FEWEST_FRAMES = 16
+MOST_FRAMES = 120
+# Cabinets on their feet rock at 6 to 30 Hz; rubber and floor damp them well.
+CABINET_HZ = np.geomspace(6.0, 40.0, 14)
+CABINET_DAMPING = np.array([0.08, 0.16, 0.32, 0.64])
+# A peak less than this many times the level beside it could be anything's.
+LEAST_SIGNAL_TO_NOISE = 3.0
+LARGEST_SPREAD = 0.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -46,7 +55,7 @@ class SuspensionFit:
 
 
 def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout: Layout) -> tuple[SuspensionFit, ...]:
-    """Fit the resonance in each radial axis; strongest first.
+    """Fit the resonance in each radial axis; surest first.
 
     Raises
     ------
@@ -60,12 +69,12 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
             _run_up_frames(curves, phases, top_hz=TOP_OF_RANGE * high_hz),
             _coast_frames(curves, phases, top_hz=TOP_OF_RANGE * high_hz),
         )
-        if use.sum() >= 12 and curves.rate_hz[use].min() < 0.8 * high_hz
+        if use.sum() >= FEWEST_FRAMES and curves.rate_hz[use].min() < 0.8 * high_hz
     ]
     if not passages:
         raise NotMeasurable(
             quantity="critical speed and damping",
-            reason="once-per-turn vibration was not seen clearly through the ramp.",
+            reason="the speed is not known through the range where the suspended group resonates.",
         )
     radial = ("x", "z") if layout.drum == "front" else ("x", "y")
     fits: list[SuspensionFit] = []
@@ -79,12 +88,12 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
         raise NotMeasurable(
             quantity="critical speed and damping", reason="no resonance peak stands out in run-up or coast-down."
         )
-    return tuple(sorted(fits, key=lambda f: -f.peak_mm))
+    return tuple(sorted(fits, key=lambda f: f.critical_sigma_hz / f.critical_hz))
 
 
 def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> BoolArray:
     cut = phases.power_cut_s if phases.power_cut_s is not None else np.inf
-    rising = curves.significant(1) & (curves.t_s < cut) & (curves.rate_hz < top_hz)
+    rising = curves.known & (curves.t_s < cut) & (curves.rate_hz < top_hz)
     if not rising.any():
         return rising
     # Only the last approach counts: an earlier one may have turned back below the critical speed.
@@ -97,77 +106,73 @@ def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> Boo
 def _coast_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> BoolArray:
     """The same passage backwards, with the motor off: slower and undisturbed by the drive."""
     cut = phases.power_cut_s if phases.power_cut_s is not None else np.inf
-    return np.asarray(curves.significant(1) & (curves.t_s > cut) & (curves.rate_hz < top_hz))
+    return np.asarray(curves.known & (curves.t_s > cut) & (curves.rate_hz < top_hz))
 
 
 def _fit_axis(
     curves: OrderCurves, row: int, use: BoolArray, track: SpeedTrack, *, low_hz: float, high_hz: float
 ) -> SuspensionFit | None:
-    measured = np.log(curves.displacement_mm(1)[row, use] + 1e-9)
-    rate = curves.rate_hz[use]
     frames = np.flatnonzero(use)
-    span = (float(track.t_s[frames[0]]) - 3.0, float(track.t_s[frames[-1]]) + 0.5)
-    drive = _Drive.along(track, span=span)
-    weight = _weights(rate)
-
-    def residual(parameters: FloatArray) -> FloatArray:
-        f0, damping = float(np.exp(parameters[0])), float(np.exp(parameters[1]))
-        model = np.log(drive.amplitude(f0, damping, track.t_s[frames]) + 1e-9)
-        trend = np.log(rate / f0)
-        basis = np.stack([np.ones_like(rate), trend], axis=1)
-        # Ridge on the trend: a prior of zero with one standard deviation of LONGEST_TREND.
-        rows = np.vstack([basis * weight[:, None], [[0.0, 0.3 / LONGEST_TREND]]])
-        target = np.concatenate([(measured - model) * weight, [0.0]])
-        solved, *_ = np.linalg.lstsq(rows, target, rcond=None)
-        return np.asarray(rows @ solved - target)
-
-    grid = [
-        (np.log(f0), np.log(damping))
-        for f0 in np.geomspace(max(low_hz, rate.min()), min(high_hz, rate.max()), 16)
-        for damping in (0.03, 0.08, 0.2)
-    ]
-    if rate.max() < low_hz:
+    frames = frames[:: max(1, frames.size // MOST_FRAMES)]
+    measured = np.abs(curves.amplitude_m_s2[row, 0, frames])
+    rate = curves.rate_hz[frames]
+    # Amplitude of noise alone, as its mean: `noise_m_s2` is its root mean square.
+    noise = float(curves.noise_m_s2[row])
+    if rate.max() < FALL_SEEN_TO * low_hz or np.percentile(measured, 90) < LEAST_SIGNAL_TO_NOISE * noise:
         return None
-    costs = [float(np.sum(residual(np.array(p)) ** 2)) for p in grid]
+    span = (float(track.t_s[frames[0]]) - 3.0, float(track.t_s[frames[-1]]) + 0.5)
+    drive = _Drive.along(track, span=span, rate_hz=MODEL_STEPS_A_TURN * high_hz)
+    problem = _Problem(
+        rate_hz=rate, measured=measured, noise=noise, weight=_weights(rate), drive=drive, t_s=track.t_s[frames]
+    )
+    grid = [
+        np.array([np.log(f0), np.log(damping)])
+        for f0 in np.geomspace(max(low_hz, rate.min()), min(high_hz, rate.max() / 1.1), 14)
+        for damping in (0.03, 0.09, 0.25)
+    ]
+    start = min(grid, key=problem.cost)
     best = optimize.least_squares(
-        residual,
-        np.array(grid[int(np.argmin(costs))]),
+        problem.residual,
+        start,
         bounds=([np.log(low_hz * 0.8), np.log(DAMPING_RANGE[0])], [np.log(high_hz * 1.2), np.log(DAMPING_RANGE[1])]),
         loss="soft_l1",
-        f_scale=0.15,
-        diff_step=1e-3,
-        max_nfev=40,
+        f_scale=0.2,
+        diff_step=2e-3,
+        max_nfev=12,
     )
     f0, damping = float(np.exp(best.x[0])), float(np.exp(best.x[1]))
-    sigma = _standard_errors(best.jac, residual(best.x), weight)
-    peak_near = np.abs(np.log(rate / f0)) < 0.35
-    spread = float(np.sqrt(np.average((residual(best.x)[:-1] / weight) ** 2, weights=weight**2)))
-    covered = rate.min() < 1.05 * f0 and rate.max() > FALL_SEEN_TO * f0 and 0.85 * low_hz < f0 < 1.15 * high_hz
-    covered = covered and damping < 0.95 * DAMPING_RANGE[1]
-    if not covered or not peak_near.any() or sigma[0] > 0.15 or sigma[1] > 0.6 or spread > 0.8:
+    residual = problem.residual(best.x)
+    sigma = _standard_errors(best.jac, residual, problem.weight)
+    near = np.abs(np.log(rate / f0)) < 0.35
+    spread = float(np.sqrt(np.sum(residual**2) / np.sum(problem.weight**2)))
+    covered = rate.min() < 1.0 * f0 and rate.max() > FALL_SEEN_TO * f0 and 0.85 * low_hz < f0 < 1.15 * high_hz
+    covered = covered and damping < 0.75 * DAMPING_RANGE[1] and near.sum() >= 4
+    if not covered or sigma[0] > 0.1 or sigma[1] > 0.5 or spread > LARGEST_SPREAD:
+        return None
+    if np.median(measured[near]) < LEAST_SIGNAL_TO_NOISE * noise:
         return None
     return SuspensionFit(
         axis=curves.axis_names[row],
         critical_hz=f0,
-        critical_sigma_hz=f0 * sigma[0],
+        critical_sigma_hz=f0 * float(sigma[0]),
         damping_ratio=damping,
-        damping_sigma=damping * sigma[1],
-        peak_mm=float(curves.displacement_mm(1)[row, use][peak_near].max()),
+        damping_sigma=damping * float(sigma[1]),
+        peak_mm=float(curves.displacement_mm(1)[row, frames][near].max()),
         residual_db=float(20.0 / np.log(10.0) * spread),
     )
 
 
 def _weights(rate: FloatArray) -> FloatArray:
-    """Equal say for every stretch of log speed, however long the machine lingered there."""
+    """Equal say for every stretch of log speed, however long the machine lingered there [shape like rate]."""
     bins = np.digitize(np.log(rate), np.linspace(np.log(rate.min()), np.log(rate.max()) + 1e-9, 25))
     counts = np.bincount(bins, minlength=27)[bins]
     return np.asarray(1.0 / np.sqrt(counts))
 
 
 def _standard_errors(jacobian: FloatArray, residual: FloatArray, weight: FloatArray) -> FloatArray:
-    """Standard errors of the logarithms; neighbouring frames overlap, so a quarter of them counts as independent."""
-    independent = max(float(np.sum(weight**2)), 4.0)
-    variance = float(np.sum(residual**2)) / max(independent - 4.0, 1.0)
+    """Standard errors of the logarithms; frames overlap: every stretch of log speed counts as one observation."""
+    independent = max(float(np.sum(weight**2)), 6.0)
+    variance = float(np.sum(residual**2)) / max(independent - 5.0, 1.0)
     try:
         covariance = np.linalg.inv(jacobian.T @ jacobian) * variance
     except np.linalg.LinAlgError:
@@ -176,40 +181,72 @@ def _standard_errors(jacobian: FloatArray, residual: FloatArray, weight: FloatAr
 
 
 @dataclass(frozen=True, kw_only=True)
+class _Problem:
+    """Measured 1x acceleration of one axis [shape=(frames,), m/s²] and what it is compared with."""
+
+    rate_hz: FloatArray
+    measured: FloatArray
+    noise: float
+    weight: FloatArray
+    drive: _Drive
+    t_s: FloatArray
+
+    def cost(self, parameters: FloatArray) -> float:
+        return float(np.sum(np.minimum(self.residual(parameters) ** 2, 0.5)))
+
+    def residual(self, parameters: FloatArray) -> FloatArray:
+        """Weighted residual of the log amplitude, best cabinet and scale taken [shape=(frames,)]."""
+        f0, damping = float(np.exp(parameters[0])), float(np.exp(parameters[1]))
+        held = self.drive.amplitude(f0, damping, self.t_s) + 1e-12
+        above = 1.25 * f0 < CABINET_HZ
+        ratio = self.rate_hz / CABINET_HZ[above][:, None]
+        gain = ratio**2 / np.sqrt((1 - ratio**2) ** 2 + (2 * CABINET_DAMPING[:, None, None] * ratio) ** 2)
+        model = (held * gain).reshape(-1, self.rate_hz.size)
+        # Scale by the loud frames, where noise does not matter, then the noise is added to all.
+        loud = self.weight * (self.measured > 2.0 * self.noise)
+        log_ratio = np.log(self.measured + 1e-12) - np.log(model)
+        scale = np.exp((log_ratio * loud**2).sum(axis=1) / np.maximum((loud**2).sum(), 1e-12))
+        expected = np.hypot(model * scale[:, None], self.noise)
+        # A quiet frame says little about the logarithm of what lies under its noise.
+        sure = self.measured / np.hypot(self.measured, self.noise)
+        residuals = (np.log(expected) - np.log(self.measured + 1e-12)) * self.weight * sure
+        costs = np.minimum(residuals**2, 0.5).sum(axis=1)
+        return np.asarray(residuals[int(np.argmin(costs))])
+
+
+@dataclass(frozen=True, kw_only=True)
 class _Drive:
     """The rotating force along the measured speed, on a slow even clock."""
 
     t_s: FloatArray
+    rate_hz: float
     force: FloatArray
-    omega: FloatArray
     carrier: FloatArray
     window: FloatArray
 
     @classmethod
-    def along(cls, track: SpeedTrack, *, span: tuple[float, float]) -> _Drive:
-        t_s = np.arange(span[0], span[1], 1.0 / MODEL_RATE_HZ)
+    def along(cls, track: SpeedTrack, *, span: tuple[float, float], rate_hz: float) -> _Drive:
+        t_s = np.arange(span[0], span[1], 1.0 / rate_hz)
         turns = track.turns_at(t_s)
         omega = 2 * np.pi * np.gradient(turns, t_s)
         alpha = np.gradient(omega, t_s)
         phase = 2j * np.pi * turns
-        window = np.hanning(int(WINDOW_S * MODEL_RATE_HZ) + 2)[1:-1]
+        window = np.hanning(int(WINDOW_S * rate_hz) + 2)[1:-1]
         force = ((omega**2 - 1j * alpha) * np.exp(phase)).real
-        return cls(
-            t_s=t_s, force=force, omega=np.maximum(omega, 1.0), carrier=np.exp(-phase), window=window / window.sum()
-        )
+        return cls(t_s=t_s, rate_hz=rate_hz, force=force, carrier=np.exp(-phase), window=window / window.sum())
 
     def amplitude(self, f0: float, damping: float, at_s: FloatArray) -> FloatArray:
-        """Displacement amplitude at the sensor for unit unbalance, up to scale [shape like at_s]."""
+        """Force held by spring and damper for unit unbalance, up to scale [shape like at_s]."""
         w = 2 * np.pi * f0
-        bent = 2 * MODEL_RATE_HZ * np.tan(w / (2 * MODEL_RATE_HZ))
+        bent = 2 * self.rate_hz * np.tan(w / (2 * self.rate_hz))
         # Bilinear rule in closed form; `bent` undoes its bending of frequencies, so the resonance stays at f0.
-        k = 2.0 * MODEL_RATE_HZ
+        k = 2.0 * self.rate_hz
         c, w2 = 2 * damping * bent, bent**2
         b = (c * k + w2, 2 * w2, w2 - c * k)
         a = (k * k + c * k + w2, 2 * w2 - 2 * k * k, k * k - c * k + w2)
-        moved = sps.lfilter(b, a, self.force)
-        # As the sensor does: acceleration is demodulated, then divided by the drum's own rate squared, so that what
-        # rings on at the critical speed is weighted alike on both sides.
-        acceleration = np.diff(moved, 2, prepend=moved[0], append=moved[-1]) * MODEL_RATE_HZ**2
-        base = 2.0 * np.abs(sps.oaconvolve(acceleration * self.carrier, self.window, mode="same"))
-        return np.asarray(np.interp(at_s, self.t_s, base / self.omega**2))
+        held = sps.lfilter(b, a, self.force)
+        step = max(1, self.window.size // 24)
+        base = sps.upfirdn(self.window, held * self.carrier, down=step)
+        offset = (self.window.size - 1) / 2 / self.rate_hz
+        times = self.t_s[0] + np.arange(base.size) * step / self.rate_hz - offset
+        return np.asarray(np.interp(at_s, times, 2.0 * np.abs(base)))
