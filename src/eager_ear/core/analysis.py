@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Call, Knowledge, leading_run, make_call
 from eager_ear.core.signals.quality import Warning, judge_audio
-from eager_ear.core.signals.run import RunMeasurement, measure_run
+from eager_ear.core.signals.run import measure_run
+from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.types import AudioSignal
 
 STAGES = ("reading", "spectra", "speed", "orders", "bearings", "impacts", "drive", "weighing")

@@ -10,7 +10,7 @@ import numpy as np
 from eager_ear.core.analysis import Analysis
 from eager_ear.core.diagnosis import ACCESS_WORDS, Suspect
 from eager_ear.core.signals.orders import order_map
-from eager_ear.core.signals.run import RunMeasurement
+from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.speed_track import track_points
 from eager_ear.core.units import FloatArray
 

@@ -24,7 +24,7 @@ from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.diagnosis.sound_findings import sound_readings
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.quality import Warning
-from eager_ear.core.signals.run import RunMeasurement
+from eager_ear.core.signals.run_measurement import RunMeasurement
 
 COMMIT_AT = 0.85
 LEAVE_AT = 0.75

@@ -14,7 +14,7 @@ from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.readings import Reading, read_number
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.orders import ORDERS
-from eager_ear.core.signals.run import RunMeasurement
+from eager_ear.core.signals.run_measurement import RunMeasurement
 
 Reader = Callable[[Finding, RunMeasurement], Reading | None]
 TUMBLE_TOP_RPM = 140.0

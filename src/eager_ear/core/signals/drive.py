@@ -9,10 +9,10 @@ import numpy as np
 from scipy import ndimage
 
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.phases import Phases
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.transform import Spectrogram, decimated, noise_floor, short_time_power
-from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.signals.transform import Spectrogram, noise_floor, short_time_power
 from eager_ear.core.units import FloatArray
 
 SLIP_RANGE = (-0.012, 0.25)
@@ -33,9 +33,7 @@ class SlipMeasurement:
     score: float
 
 
-def measure_slip(
-    audio: AudioSignal, *, start_s: float, track: SpeedTrack, phases: Phases, pulley_ratio: float
-) -> SlipMeasurement:
+def measure_slip(low: LowBand, *, track: SpeedTrack, phases: Phases, pulley_ratio: float) -> SlipMeasurement:
     """Motor speed on the plateau from its own tones, against the drum's.
 
     The plateau's mean spectrum is read by a comb over multiples of the motor's rate for every slip in question; the
@@ -53,10 +51,11 @@ def measure_slip(
     if not spans:
         raise NotMeasurable(quantity="belt slip", reason="no steady full speed of three seconds was recorded.")
     begin, end = max(spans, key=lambda s: float(np.nanmedian(track.at(np.linspace(s[0], s[1], 9)))))
-    low, rate = decimated(audio.samples, sample_rate_hz=audio.sample_rate_hz, target_hz=12000.0)
-    part = low[max(0, int((begin - start_s) * rate)) : max(0, int((end - start_s) * rate))]
+    rate = low.rate_hz
+    first = max(0, int((begin - low.start_s) * rate))
+    part = low.samples[first : max(0, int((end - low.start_s) * rate))]
     spectrum = short_time_power(part, sample_rate_hz=rate, frame_s=0.8, hop_s=0.2)
-    drum_hz = track.at(spectrum.t_s + begin)
+    drum_hz = track.at(spectrum.t_s + low.start_s + first / rate)
     lines = _plateau_lines(spectrum, drum_hz)
     slips = np.arange(SLIP_RANGE[0], SLIP_RANGE[1], SLIP_STEP)
     middle_hz = float(np.nanmedian(drum_hz))

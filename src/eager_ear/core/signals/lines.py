@@ -42,15 +42,35 @@ def quiet_frames(power: FloatArray) -> BoolArray | None:
     return np.asarray(level <= np.percentile(level, 15))
 
 
-def without_standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray:
-    """Lines less what stands at the same frequency while the machine is at its quietest: neighbours, mains, fans.
+def standing_strength(lines: FloatArray, quiet: BoolArray | None) -> FloatArray | None:
+    """Strength of each bin in the quiet frames of both halves of the recording [shape=(bins,)], None where unknown.
 
-    A drum at full speed is not among the quiet frames, so its own lines stay.
+    A drum at full speed is not among the quiet frames; what it does at tumble only sounds in one half.
     """
     if quiet is None or quiet.sum() < 8:
+        return None
+    index = np.flatnonzero(quiet)
+    halves = [part for part in (index[index < quiet.size // 2], index[index >= quiet.size // 2]) if part.size >= 4]
+    return np.asarray(np.min([np.median(lines[part], axis=0) for part in halves], axis=0))
+
+
+def standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> list[float]:
+    """Frequencies that sound in the quiet frames of both halves [Hz], strongest first."""
+    strength = standing_strength(lines, quiet)
+    if strength is None:
+        return []
+    peak = (strength == ndimage.maximum_filter1d(strength, 5)) & (strength > 2.0 * LEAST_STANDING_NATS)
+    peak[: int(20.0 / bin_hz)] = False
+    found = np.flatnonzero(peak)
+    return [float(k * bin_hz) for k in found[np.argsort(-strength[found])]]
+
+
+def without_standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray:
+    """Lines less what stands at the same frequency while the machine is at its quietest: neighbours, mains, fans."""
+    strength = standing_strength(lines, quiet)
+    if strength is None:
         return lines
-    standing = np.maximum(np.median(lines[quiet], axis=0), 0.0)
-    standing = ndimage.maximum_filter1d(np.where(standing > LEAST_STANDING_NATS, standing, 0.0), 3)
+    standing = ndimage.maximum_filter1d(np.where(strength > LEAST_STANDING_NATS, strength, 0.0), 3)
     standing[: int(SLOWEST_STANDING_HZ / bin_hz)] = 0.0
     return np.asarray(lines - np.float32(1.3) * standing.astype(np.float32))
 

@@ -11,7 +11,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.lines import line_strength, quiet_frames, without_mains, without_standing_lines
 from eager_ear.core.signals.transform import decimated, noise_floor, short_time_power
 from eager_ear.core.signals.types import AudioSignal
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import BoolArray, FloatArray
 
 LOW_RATE_HZ = 6000.0
 SLOW_RATE_HZ = 400.0
@@ -24,9 +24,15 @@ FLOOR_WIDTH_HZ = 80.0
 
 @dataclass(frozen=True, kw_only=True)
 class LineFrames:
-    """Line strength in nats [shape=(frames, bins)] at times on the run's clock."""
+    """Line strength in nats [shape=(frames, bins)] at times on the run's clock.
 
+    raw : with all that stands still; lines : without standing lines and mains hum
+    quiet : the quietest frames [shape=(frames,)], None when there are none
+    """
+
+    raw: FloatArray
     lines: FloatArray
+    quiet: BoolArray | None
     t_s: FloatArray
     bin_hz: float
     frame_s: float
@@ -68,6 +74,18 @@ class LowBand:
             out.__dict__["spectra"] = tuple(replace(part, t_s=part.t_s + lag_s) for part in self.spectra)
         return out
 
+    def tone_level_db(self, frequency_hz: float) -> FloatArray:
+        """Level of one tone in frames of a quarter of a second [shape=(frames,), dB re full scale]."""
+        length = max(8, int(0.25 * self.rate_hz))
+        count = self.samples.size // length
+        turn = np.exp(-2j * np.pi * frequency_hz * np.arange(length) / self.rate_hz) * np.hanning(length)
+        frames = self.samples[: count * length].reshape(count, length)
+        return np.asarray(20.0 * np.log10(np.abs(frames @ turn) * 4.0 / length / np.sqrt(2.0) + 1e-9))
+
+    def is_mains(self, frequency_hz: float) -> bool:
+        """Whether a frequency lies at a multiple of the mains frequency, within 3 Hz."""
+        return any(abs(frequency_hz - mains * round(frequency_hz / mains)) < 3.0 for mains in self.mains_hz)
+
     def slow(self) -> tuple[FloatArray, float]:
         """The part below about 200 Hz and its rate."""
         return decimated(self.samples, sample_rate_hz=self.rate_hz, target_hz=SLOW_RATE_HZ)
@@ -85,9 +103,10 @@ class LowBand:
             except NotMeasurable:
                 continue
             floor = noise_floor(spectrum.power, width=int(FLOOR_WIDTH_HZ / spectrum.bin_hz))
-            lines = line_strength(spectrum.power, floor)
-            lines = without_standing_lines(lines, quiet_frames(spectrum.power), bin_hz=spectrum.bin_hz)
+            raw = line_strength(spectrum.power, floor)
+            quiet = quiet_frames(spectrum.power)
+            lines = without_standing_lines(raw, quiet, bin_hz=spectrum.bin_hz)
             lines = without_mains(lines, self.mains_hz, bin_hz=spectrum.bin_hz)
             t_s = spectrum.t_s + self.start_s - pad / self.rate_hz
-            out.append(LineFrames(lines=lines, t_s=t_s, bin_hz=spectrum.bin_hz, frame_s=frame_s))
+            out.append(LineFrames(raw=raw, lines=lines, quiet=quiet, t_s=t_s, bin_hz=spectrum.bin_hz, frame_s=frame_s))
         return tuple(out)

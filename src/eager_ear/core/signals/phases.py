@@ -37,10 +37,15 @@ class Phase:
 
 @dataclass(frozen=True, kw_only=True)
 class Phases:
-    """Phases in order of time; `power_cut_s` is where the final fall begins, None when it was not recorded."""
+    """Phases in order of time.
+
+    power_cut_s : when power was cut, as noted or else `fall_s`
+    fall_s : where the final fall of the speed begins, None when it was not recorded
+    """
 
     parts: tuple[Phase, ...]
     power_cut_s: float | None
+    fall_s: float | None = None
 
     def spans(self, name: PhaseName) -> tuple[tuple[float, float], ...]:
         return tuple((p.start_s, p.end_s) for p in self.parts if p.name == name)
@@ -62,7 +67,8 @@ def cut_phases(track: SpeedTrack, *, rests: tuple[tuple[float, float], ...], not
     noted_power_cut_s : float | None [s], as written down by the technician; found from the fall when None
     """
     slope = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s)
-    cut_s = noted_power_cut_s if noted_power_cut_s is not None else _final_fall(track)
+    fall_s = _final_fall(track)
+    cut_s = noted_power_cut_s if noted_power_cut_s is not None else fall_s
     labels: list[PhaseName] = []
     for t, rate, known, change in zip(track.t_s, track.rate_hz, track.known, slope, strict=True):
         if any(a <= t < b for a, b in rests):
@@ -81,7 +87,7 @@ def cut_phases(track: SpeedTrack, *, rests: tuple[tuple[float, float], ...], not
             labels.append("distribute")
         else:
             labels.append("plateau")
-    return Phases(parts=_runs(track.t_s, labels), power_cut_s=cut_s)
+    return Phases(parts=_runs(track.t_s, labels), power_cut_s=cut_s, fall_s=fall_s)
 
 
 def _final_fall(track: SpeedTrack) -> float | None:

@@ -2,104 +2,59 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
-from typing import TypeVar
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from eager_ear.core.case import Recording
-from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import (
     BearingSize,
+    Layout,
     Machine,
     bearing_catalogue,
     find_bearing,
     find_layout,
     rule_of_thumb_bearings,
 )
-from eager_ear.core.signals.clock import ClockLag
-from eager_ear.core.signals.drag import DragFit, fit_coast_down
-from eager_ear.core.signals.drive import (
-    Persistence,
-    SlipMeasurement,
-    Squeal,
-    find_squeal,
-    measure_slip,
-    persistence,
+from eager_ear.core.signals.chosen import Chosen, choose
+from eager_ear.core.signals.disturbances import (
+    Disturbance,
+    find_gain_pumping,
+    find_second_machine,
+    find_slide,
+    find_talk,
 )
-from eager_ear.core.signals.envelope import EnvelopeSpectrum, RaceLine, envelope_spectra, find_race_lines
-from eager_ear.core.signals.even_grid import EvenAcceleration, even_acceleration
-from eager_ear.core.signals.impacts import ImpactFinding, find_impacts
+from eager_ear.core.signals.drag import fit_coast_down
+from eager_ear.core.signals.drive import find_squeal, measure_slip, persistence
+from eager_ear.core.signals.drive_events import find_hum, measure_arrival
+from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
+from eager_ear.core.signals.impacts import find_impacts
+from eager_ear.core.signals.loudness import most_prominent_tone, third_octave_levels
 from eager_ear.core.signals.low_band import LowBand
-from eager_ear.core.signals.orders import GrowthFit, OrderCurves, growth_above, order_curves
+from eager_ear.core.signals.orders import growth_above, order_curves
 from eager_ear.core.signals.phases import Phases, cut_phases
-from eager_ear.core.signals.quality import Warning, judge_acceleration, judge_audio
-from eager_ear.core.signals.sound import (
-    LevelSlope,
-    frame_levels_db,
-    level_slope,
-    resting_stretches,
-    roughness,
-)
+from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.signals.sound import frame_levels_db, level_slope, resting_stretches, roughness
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.suspension import SuspensionFit, fit_run_up
+from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
-from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, TachoSignal
-from eager_ear.core.units import FloatArray
 
 FRAME_S = 0.085
 HOP_S = 0.0213
 OnStage = Callable[[str], None]
-T = TypeVar("T")
 
 
-@dataclass(kw_only=True)
-class RunMeasurement:
-    """Results of one run; what is None has its reason in `absent`, by quantity."""
+@dataclass(frozen=True, kw_only=True)
+class _Sound:
+    """The run's sound on the corrected clock, with what is shared by all who measure it."""
 
-    key: str
-    load: str | None
-    warnings: list[Warning] = field(default_factory=list)
-    absent: dict[str, str] = field(default_factory=dict)
-    duration_s: float = 0.0
-    sound_range_db: float | None = None
-    vibration_recorded: bool = False
-    track: SpeedTrack | None = None
-    lag: ClockLag | None = None
-    rests: tuple[tuple[float, float], ...] = ()
-    phases: Phases | None = None
-    curves: OrderCurves | None = None
-    suspension: tuple[SuspensionFit, ...] = ()
-    growth: GrowthFit | None = None
-    drag: DragFit | None = None
-    spectra: tuple[EnvelopeSpectrum, ...] = ()
-    race_lines: tuple[RaceLine, ...] = ()
-    bearings_known: bool = False
-    impacts: dict[str, ImpactFinding] = field(default_factory=dict)
-    slip: SlipMeasurement | None = None
-    persistence: Persistence | None = None
-    squeal: Squeal | None = None
-    slope: LevelSlope | None = None
-    level_db: FloatArray | None = None
-    roughness: FloatArray | None = None
-    audio_name: str | None = None
-    acceleration: EvenAcceleration | None = None
-
-    @property
-    def impacts_per_rev(self) -> float:
-        """Impacts per revolution of the band in which they are tied to the drum most of the time, 0.0 for none."""
-        locked = [i for i in self.impacts.values() if i.per_turn > 0]
-        return max(locked, key=lambda i: i.share).per_turn if locked else 0.0
-
-    def attempt(self, measure: Callable[[], T]) -> T | None:
-        """The result of `measure`, or None with its reason kept."""
-        try:
-            return measure()
-        except NotMeasurable as reason:
-            self.absent[reason.quantity] = reason.reason
-            return None
+    chosen: Chosen
+    start_s: float
+    spectrum: Spectrogram
+    low: LowBand
 
 
 def measure_run(
@@ -113,73 +68,121 @@ def measure_run(
     on_stage : told the name of each stage as it begins
     """
     layout = find_layout(machine.layout)
-    out = RunMeasurement(key=key, load=next((r.facts.load for r in recordings if r.facts.load), None))
-    audio, audio_start = _pick_audio(recordings, out)
-    vibration = _pick_acceleration(recordings, out, highest_hz=(machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0)
-    tacho, tacho_start = _pick(recordings, TachoSignal)
-    out.acceleration = vibration
-    out.vibration_recorded = vibration is not None
+    chosen = choose(recordings, highest_hz=(machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0)
+    out = RunMeasurement(key=key, load=chosen.load, position=chosen.position)
+    out.warnings.extend(chosen.warnings)
+    out.acceleration = chosen.acceleration
+    out.vibration_recorded = chosen.acceleration is not None
+    out.audio_name = chosen.audio_name
     out.duration_s = max((r.signal.duration_s for r in recordings), default=0.0)
 
     on_stage("spectra")
-    spectrum = None
-    if audio is not None:
-        sound = audio
-        spectrum = out.attempt(
-            lambda: short_time_power(sound.samples, sample_rate_hz=sound.sample_rate_hz, frame_s=FRAME_S, hop_s=HOP_S)
-        )
-        out.sound_range_db = _range_db(spectrum)
+    sound = _sound(out, chosen, machine)
     on_stage("speed")
-    low = LowBand.of(audio, start_s=audio_start, mains_hz=machine.mains_hz) if audio is not None else None
-    sources = SpeedSources(low=low, acceleration=vibration, tacho=tacho, tacho_start_s=tacho_start)
-    found = out.attempt(lambda: find_speed(sources, machine=machine, layout=layout))
-    if found is not None:
-        out.track, out.lag = found.track, found.lag
-        if found.lag is not None:
-            audio_start += found.lag.lag_s
-        elif audio is not None and vibration is not None:
-            out.absent["clock lag"] = found.lag_absent
+    sound = _measure_speed(out, chosen, sound, machine, layout)
     if out.track is None:
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
         return out
-    track = out.track
-    if spectrum is not None:
-        out.level_db = frame_levels_db(spectrum, start_s=audio_start, t_s=track.t_s)
-        out.roughness = roughness(spectrum, start_s=audio_start, t_s=track.t_s)
-    out.rests = resting_stretches(t_s=track.t_s, known=track.known, level_db=out.level_db, acceleration=vibration)
-    noted = next((r.facts.power_cut_s for r in recordings if r.facts.power_cut_s is not None), None)
-    phases = cut_phases(track, rests=out.rests, noted_power_cut_s=noted)
-    out.phases = phases
-
+    phases = _measure_phases(out, chosen, sound, machine, out.track)
     on_stage("orders")
-    if vibration is not None:
-        curves = order_curves(vibration, track=track)
-        out.curves = curves
-        out.suspension = out.attempt(lambda: fit_run_up(curves, track=track, phases=phases, layout=layout)) or ()
-        critical = out.suspension[0].critical_hz if out.suspension else layout.critical_rpm[1] / 60.0
-        out.growth = growth_above(curves, from_hz=1.8 * critical)
-    else:
-        out.absent["order amplitudes"] = "no acceleration was recorded."
-    out.drag = out.attempt(lambda: fit_coast_down(track, phases=phases))
-    if audio is not None and spectrum is not None:
-        _measure_sound(out, audio, audio_start, spectrum, machine=machine, on_stage=on_stage)
+    _measure_vibration(out, chosen, layout, out.track, phases)
+    out.drag = out.attempt(lambda: fit_coast_down(out.track, phases=phases) if out.track else None)
+    if sound is not None:
+        _measure_sound(out, sound, machine, layout, phases, on_stage)
     else:
         out.absent["bearing lines"] = out.absent["impacts"] = "no sound was recorded."
     return out
 
 
-def _measure_sound(
-    out: RunMeasurement,
-    audio: AudioSignal,
-    start_s: float,
-    spectrum: Spectrogram,
-    *,
-    machine: Machine,
-    on_stage: OnStage,
-) -> None:
-    track, phases = out.track, out.phases
-    if track is None or phases is None:
+def _sound(out: RunMeasurement, chosen: Chosen, machine: Machine) -> _Sound | None:
+    audio = chosen.audio
+    if audio is None:
+        return None
+    spectrum = out.attempt(
+        lambda: short_time_power(audio.samples, sample_rate_hz=audio.sample_rate_hz, frame_s=FRAME_S, hop_s=HOP_S)
+    )
+    if spectrum is None:
+        return None
+    level = 10.0 * np.log10(spectrum.band_power(100.0, 8000.0) + 1e-16)
+    out.sound_range_db = float(np.percentile(level, 90) - np.percentile(level, 2))
+    low = LowBand.of(audio, start_s=chosen.audio_start_s, mains_hz=machine.mains_hz)
+    out.hum = out.attempt(lambda: find_hum(low))
+    return _Sound(chosen=chosen, start_s=chosen.audio_start_s, spectrum=spectrum, low=low)
+
+
+def _measure_speed(
+    out: RunMeasurement, chosen: Chosen, sound: _Sound | None, machine: Machine, layout: Layout
+) -> _Sound | None:
+    """Finds the speed; returns the sound on the clock that it was found to have."""
+    sources = SpeedSources(
+        low=sound.low if sound is not None else None,
+        acceleration=chosen.acceleration,
+        tacho=chosen.tacho,
+        tacho_start_s=chosen.tacho_start_s,
+    )
+    found = out.attempt(lambda: find_speed(sources, machine=machine, layout=layout))
+    if found is None:
+        return sound
+    out.track, out.lag, out.family = found.track, found.lag, found.family
+    if sound is None or chosen.acceleration is None:
+        return sound
+    if found.lag is None:
+        out.absent["clock lag"] = found.lag_absent
+        return sound
+    return replace(sound, start_s=sound.start_s + found.lag.lag_s, low=sound.low.moved(found.lag.lag_s))
+
+
+def _measure_phases(
+    out: RunMeasurement, chosen: Chosen, sound: _Sound | None, machine: Machine, track: SpeedTrack
+) -> Phases:
+    if sound is not None:
+        out.level_db = frame_levels_db(sound.spectrum, start_s=sound.start_s, t_s=track.t_s)
+        out.roughness = roughness(sound.spectrum, start_s=sound.start_s, t_s=track.t_s)
+    out.rests = resting_stretches(
+        t_s=track.t_s, known=track.known, level_db=out.level_db, acceleration=chosen.acceleration
+    )
+    phases = cut_phases(track, rests=out.rests, noted_power_cut_s=chosen.noted_power_cut_s)
+    out.phases = phases
+    out.arrival = out.attempt(
+        lambda: measure_arrival(
+            track, phases=phases, plate_rpm=machine.max_spin_rpm, noted_power_cut_s=chosen.noted_power_cut_s
+        )
+    )
+    return phases
+
+
+def _measure_vibration(out: RunMeasurement, chosen: Chosen, layout: Layout, track: SpeedTrack, phases: Phases) -> None:
+    acceleration = chosen.acceleration
+    if acceleration is None or chosen.acceleration_raw is None:
+        out.absent["order amplitudes"] = "no acceleration was recorded."
         return
+    slide = find_slide(chosen.acceleration_raw, start_s=chosen.acceleration_start_s)
+    spoilt = _noted(out, [slide], chosen.acceleration_name)
+    felt = _without(track, (*spoilt, *acceleration.gaps_s))
+    curves = order_curves(acceleration, track=felt)
+    out.curves = curves
+    out.suspension = out.attempt(lambda: fit_run_up(curves, track=felt, phases=phases, layout=layout)) or ()
+    critical = out.suspension[0].critical_hz if out.suspension else layout.critical_rpm[1] / 60.0
+    out.growth = growth_above(curves, from_hz=1.8 * critical)
+
+
+def _measure_sound(
+    out: RunMeasurement, sound: _Sound, machine: Machine, layout: Layout, phases: Phases, on_stage: OnStage
+) -> None:
+    audio, start_s, spectrum = sound.chosen.audio, sound.start_s, sound.spectrum
+    if out.track is None or audio is None:
+        return
+    out.slope = level_slope(spectrum, start_s=start_s, track=out.track)
+    disturbances = [
+        find_talk(sound.low, out.track),
+        find_second_machine(sound.low),
+        find_gain_pumping(
+            sound.low,
+            rests=out.rests,
+            slope_db_per_doubling=out.slope.db_per_doubling if out.slope is not None else None,
+        ),
+    ]
+    track = _without(out.track, _noted(out, disturbances, sound.chosen.audio_name))
     on_stage("bearings")
     whole = (start_s, start_s + audio.duration_s)
     out.spectra = out.attempt(lambda: envelope_spectra(audio, start_s=start_s, track=track, span=whole)) or ()
@@ -189,20 +192,51 @@ def _measure_sound(
     on_stage("impacts")
     out.impacts = out.attempt(lambda: find_impacts(audio, start_s=start_s, track=track)) or {}
     on_stage("drive")
-    band = (1000.0, min(8000.0, 0.45 * audio.sample_rate_hz))
-    out.persistence = out.attempt(
-        lambda: persistence(spectrum, start_s=start_s, track=track, phases=phases, band_hz=band)
-    )
+    _measure_drive(out, sound, machine, layout, phases, track)
+    steady = track.at(spectrum.t_s + start_s) > 0.97 * track.max_rpm / 60.0
+    out.bands = out.attempt(lambda: third_octave_levels(spectrum, frames=steady, pa_per_fs=audio.pa_per_fs))
+    out.tone = out.attempt(lambda: most_prominent_tone(spectrum, frames=steady))
+
+
+def _measure_drive(
+    out: RunMeasurement, sound: _Sound, machine: Machine, layout: Layout, phases: Phases, track: SpeedTrack
+) -> None:
+    spectrum, start_s = sound.spectrum, sound.start_s
+    if any(w.code == "gain_pumping" for w in out.warnings):
+        out.absent["noise with the motor off"] = "the phone's automatic gain hides how loud the machine is."
+        out.slope = None
+    else:
+        band = (1000.0, min(8000.0, 0.45 * float(spectrum.frequency_hz[-1]) * 2.0))
+        out.persistence = out.attempt(
+            lambda: persistence(spectrum, start_s=start_s, track=track, phases=phases, band_hz=band)
+        )
     out.squeal = out.attempt(lambda: find_squeal(spectrum, start_s=start_s, phases=phases))
-    out.slope = level_slope(spectrum, start_s=start_s, track=track)
-    if find_layout(machine.layout).drive == "belt":
+    if layout.drive == "belt":
         ratio = machine.pulley_ratio
         if ratio is None:
             out.absent["belt slip"] = "the pulley ratio is not known."
         else:
-            out.slip = out.attempt(
-                lambda: measure_slip(audio, start_s=start_s, track=track, phases=phases, pulley_ratio=ratio)
-            )
+            out.slip = out.attempt(lambda: measure_slip(sound.low, track=track, phases=phases, pulley_ratio=ratio))
+
+
+def _noted(
+    out: RunMeasurement, found: Iterable[Disturbance | None], name: str | None
+) -> tuple[tuple[float, float], ...]:
+    """Warn of every disturbance; returns the stretches that they spoil."""
+    spans: list[tuple[float, float]] = []
+    for disturbance in found:
+        if disturbance is not None:
+            out.warnings.append(Warning(code=disturbance.code, message=disturbance.message, recording=name))
+            spans.extend(disturbance.spans)
+    return tuple(spans)
+
+
+def _without(track: SpeedTrack, spans: tuple[tuple[float, float], ...]) -> SpeedTrack:
+    """The track with spoilt stretches unknown, for those who measure what was spoilt there."""
+    known = track.known.copy()
+    for begin, end in spans:
+        known &= (track.t_s < begin) | (track.t_s > end)
+    return replace(track, known=known)
 
 
 def bearings_to_search(machine: Machine) -> tuple[tuple[tuple[str, BearingSize], ...], bool]:
@@ -218,56 +252,6 @@ def bearings_to_search(machine: Machine) -> tuple[tuple[tuple[str, BearingSize],
     thumb = rule_of_thumb_bearings()
     rest = tuple(("", size) for size in (*catalogue, *thumb))
     return named + rest, False
-
-
-def _pick(recordings: Sequence[Recording], kind: type[T]) -> tuple[T | None, float]:
-    for recording in recordings:
-        if isinstance(recording.signal, kind):
-            return recording.signal, recording.facts.start_s
-    return None, 0.0
-
-
-def _pick_audio(recordings: Sequence[Recording], out: RunMeasurement) -> tuple[AudioSignal | None, float]:
-    """The longest unclipped sound recording of the run."""
-    best: tuple[tuple[bool, float], AudioSignal, float, str] | None = None
-    for recording in recordings:
-        if not isinstance(recording.signal, AudioSignal):
-            continue
-        found = judge_audio(recording.signal, name=recording.facts.name, is_spin=True)
-        out.warnings.extend(found)
-        rank = (not any(w.code == "clipped" for w in found), recording.signal.duration_s)
-        if best is None or rank > best[0]:
-            best = (rank, recording.signal, recording.facts.start_s, recording.facts.name)
-    if best is None:
-        return None, 0.0
-    out.audio_name = best[3]
-    return best[1], best[2]
-
-
-def _pick_acceleration(
-    recordings: Sequence[Recording], out: RunMeasurement, *, highest_hz: float
-) -> EvenAcceleration | None:
-    for recording in recordings:
-        if isinstance(recording.signal, AccelerationSignal) and recording.signal.present:
-            even = even_acceleration(recording.signal, start_s=recording.facts.start_s)
-            out.warnings.extend(
-                judge_acceleration(
-                    recording.signal,
-                    name=recording.facts.name,
-                    is_spin=True,
-                    gaps=len(even.gaps_s),
-                    highest_hz=highest_hz,
-                )
-            )
-            return even
-    return None
-
-
-def _range_db(spectrum: Spectrogram | None) -> float | None:
-    if spectrum is None:
-        return None
-    level = 10.0 * np.log10(spectrum.band_power(100.0, 8000.0) + 1e-16)
-    return float(np.percentile(level, 90) - np.percentile(level, 2))
 
 
 def _no_rotation(reason: str) -> str:

@@ -20,6 +20,8 @@ MAX_FALL_HZ_S = 8.0
 CHANGE_COST = 12.0
 BRAKING_HZ_S = 3.0
 BRAKING_S = 0.75
+RUN_UP_HZ = 5.0
+RUN_UP_S = 3.0
 SHORTEST_KNOWN_S = 1.0
 # Both ends of a known stretch must show this much a frame, in the mean over `END_S`, or they are given up: the path
 # enters and leaves noise for free, so its ends are its weakest part.
@@ -111,7 +113,7 @@ def _drop_before_braking(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
         fall = rate[frames:] - rate[:-frames]
         for i in np.flatnonzero(fall < -BRAKING_HZ_S * BRAKING_S)[::-1]:
             after = rate[i + frames :]
-            if after.max() > 1.3 * after[: 2 * frames].min() + 1.0:
+            if (after > max(1.5 * float(after[: 2 * frames].min()), RUN_UP_HZ)).sum() * FRAME_STEP_S > RUN_UP_S:
                 out[span[: i + frames]] = False
                 break
     return out

@@ -1,0 +1,80 @@
+"""What one run gave: every figure, or the reason why it is absent."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TypeVar
+
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.clock import ClockLag
+from eager_ear.core.signals.drag import DragFit
+from eager_ear.core.signals.drive import Persistence, SlipMeasurement, Squeal
+from eager_ear.core.signals.drive_events import Arrival, Hum
+from eager_ear.core.signals.envelope import EnvelopeSpectrum, RaceLine
+from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.impacts import ImpactFinding
+from eager_ear.core.signals.loudness import BandLevels, ProminentTone
+from eager_ear.core.signals.order_families import OrderFamily
+from eager_ear.core.signals.orders import GrowthFit, OrderCurves
+from eager_ear.core.signals.phases import Phases
+from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.sound import LevelSlope
+from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.suspension import SuspensionFit
+from eager_ear.core.units import FloatArray
+
+T = TypeVar("T")
+
+
+@dataclass(kw_only=True)
+class RunMeasurement:
+    """Results of one run; what is None has its reason in `absent`, by quantity."""
+
+    key: str
+    load: str | None
+    position: str | None = None
+    warnings: list[Warning] = field(default_factory=list)
+    absent: dict[str, str] = field(default_factory=dict)
+    duration_s: float = 0.0
+    sound_range_db: float | None = None
+    vibration_recorded: bool = False
+    track: SpeedTrack | None = None
+    lag: ClockLag | None = None
+    family: OrderFamily | None = None
+    rests: tuple[tuple[float, float], ...] = ()
+    phases: Phases | None = None
+    arrival: Arrival | None = None
+    hum: Hum | None = None
+    curves: OrderCurves | None = None
+    suspension: tuple[SuspensionFit, ...] = ()
+    growth: GrowthFit | None = None
+    drag: DragFit | None = None
+    spectra: tuple[EnvelopeSpectrum, ...] = ()
+    race_lines: tuple[RaceLine, ...] = ()
+    bearings_known: bool = False
+    impacts: dict[str, ImpactFinding] = field(default_factory=dict)
+    slip: SlipMeasurement | None = None
+    persistence: Persistence | None = None
+    squeal: Squeal | None = None
+    slope: LevelSlope | None = None
+    bands: BandLevels | None = None
+    tone: ProminentTone | None = None
+    level_db: FloatArray | None = None
+    roughness: FloatArray | None = None
+    audio_name: str | None = None
+    acceleration: EvenAcceleration | None = None
+
+    @property
+    def impacts_per_rev(self) -> float:
+        """Impacts per revolution of the band in which they are tied to the drum most of the time, 0.0 for none."""
+        locked = [i for i in self.impacts.values() if i.per_turn > 0]
+        return max(locked, key=lambda i: i.share).per_turn if locked else 0.0
+
+    def attempt(self, measure: Callable[[], T]) -> T | None:
+        """The result of `measure`, or None with its reason kept."""
+        try:
+            return measure()
+        except NotMeasurable as reason:
+            self.absent[reason.quantity] = reason.reason
+            return None
