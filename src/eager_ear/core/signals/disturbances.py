@@ -142,8 +142,7 @@ def find_gain_pumping(
         return None
     return Disturbance(
         code="gain_pumping",
-        message=f"{told}: the phone's automatic gain is on. "
-        "Levels against speed are not used."",
+        message=f"{told}: the phone's automatic gain is on. Levels against speed are not used.",
     )
 
 
