@@ -17,10 +17,17 @@ from eager_ear.core.units import FloatArray
 
 SLIP_RANGE = (-0.012, 0.25)
 SLIP_STEP = 0.0005
-MOTOR_MULTIPLES = (1, 2, 3, 4, 6, 8, 12, 24, 48)
+# Slots, poles and commutator bars of small motors make tones anywhere up to this multiple of its rate.
+HIGHEST_MULTIPLE = 48
+TONES_COUNTED = 4
+TONE_CAP_NATS = 3.0
+TONE_THRESHOLD_NATS = 0.5
 SHORTEST_PLATEAU_S = 3.0
-# Best comb over the scatter of all others, in its standard deviations: 520 slips are tried.
-LEAST_STAND_OUT = 5.5
+# The best comb must show two clear tones at least, and beat every slip that differs by more than one percent by one
+# tone's worth: a single foreign line fits some multiple at almost any slip.
+LEAST_COMB_NATS = 3.0
+LEAST_MARGIN_NATS = 1.0
+BESIDE = 0.01
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,16 +66,11 @@ def measure_slip(low: LowBand, *, track: SpeedTrack, phases: Phases, pulley_rati
     lines = _plateau_lines(spectrum, drum_hz)
     slips = np.arange(SLIP_RANGE[0], SLIP_RANGE[1], SLIP_STEP)
     middle_hz = float(np.nanmedian(drum_hz))
-    score = np.zeros(slips.size)
-    for multiple in MOTOR_MULTIPLES:
-        frequency = multiple * pulley_ratio * middle_hz / (1.0 - slips)
-        index = np.rint(frequency / spectrum.bin_hz).astype(int)
-        good = index < lines.size
-        score[good] += np.minimum(lines[index[good]], 8.0)
+    score = _motor_comb(lines, bin_hz=spectrum.bin_hz, motor_hz=pulley_ratio * middle_hz / (1.0 - slips))
     best = int(np.argmax(score))
-    scatter = 1.4826 * float(np.median(np.abs(score - np.median(score)))) + 1e-9
-    margin = float(score[best] - np.median(score)) / scatter
-    if margin < LEAST_STAND_OUT:
+    elsewhere = np.abs(slips - slips[best]) > BESIDE
+    margin = float(score[best] - score[elsewhere].max())
+    if score[best] < LEAST_COMB_NATS or margin < LEAST_MARGIN_NATS:
         raise NotMeasurable(quantity="belt slip", reason="the motor's tones do not stand out of the noise.")
     near = slice(max(0, best - 6), best + 7)
     weight = np.maximum(score[near] - 0.6 * score[best], 0.0)
@@ -80,6 +82,16 @@ def measure_slip(low: LowBand, *, track: SpeedTrack, phases: Phases, pulley_rati
         motor_hz=pulley_ratio * middle_hz / (1.0 - slip),
         score=margin,
     )
+
+
+def _motor_comb(lines: FloatArray, *, bin_hz: float, motor_hz: FloatArray) -> FloatArray:
+    """Sum of the strongest tones at whole multiples of each motor rate [shape like motor_hz, nats]."""
+    multiples = np.arange(1, HIGHEST_MULTIPLE + 1)
+    index = np.rint(multiples[:, None] * motor_hz / bin_hz).astype(int)
+    inside = index < lines.size
+    tones = np.where(inside, lines[np.where(inside, index, 0)] - TONE_THRESHOLD_NATS, 0.0)
+    tones = np.clip(tones, 0.0, TONE_CAP_NATS)
+    return np.asarray(np.sort(tones, axis=0)[-TONES_COUNTED:].sum(axis=0))
 
 
 def _plateau_lines(spectrum: Spectrogram, drum_hz: FloatArray) -> FloatArray:
