@@ -1,38 +1,46 @@
 """Impacts tied to the drum's angle: ticks, knocks and thumps that come back every turn.
 
-In each of three bands the logarithm of the envelope is laid out turn by turn. Over a window of turns the mean profile
-(the synchronous average; McFadden, Mech. Syst. Signal Process. 1(1), 1987) is compared with the scatter about it:
-an F test on its harmonics from the fourth up, so that smooth once-per-turn swelling does not count. The
-concentration of the loudest cell of each turn is tested after Rayleigh (Mardia & Jupp, Directional Statistics, 6.3).
+Blows are found in three bands; each one's drum angle follows from the track. Over windows of a dozen turns Rayleigh's
+test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the angles, or twice or three times the angles,
+gather: m blows a turn gather at the m-th multiple and at none below. Blows that come much oftener than m a turn are
+a bearing's, not these. Where the speed is not known, slow turning above all, blows in even steps tell their own rate.
 """
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import signal as sps
 from scipy import special
 
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.angle_grid import TurnStretch, turn_stretches
-from eager_ear.core.signals.bands import SectionSpectrum, resample_to_angle
+from eager_ear.core.signals.speed_path import known_spans
 from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.transients import Transients, find_transients
 from eager_ear.core.signals.types import AudioSignal
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import BoolArray, FloatArray
 
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 1500.0), "tick": (2000.0, 9000.0)}
+MULTIPLES = (1, 2, 3)
 CELLS = 48
-WINDOW_TURNS = 8
-LOWEST_HARMONIC, HIGHEST_HARMONIC = 4, 20
-SLOWEST_HZ = 0.5
-DEGREES = 2 * (HIGHEST_HARMONIC - LOWEST_HARMONIC + 1)
+WINDOW_TURNS = 12
+FEWEST_TURNS = 8
+SLOWEST_HZ = 0.4
 # Windows of like speed are judged together; one group in a million stands out by chance.
 SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)
-GROUP_FALSE_ALARM = 1e-6
-# The loudest cells are tested at four times their angle: a tick gathers there, a broad swelling cancels out.
-SHARPNESS = 4
-LEAST_PEAK_DB = 1.0
+FALSE_ALARM = 1e-6
+# Mean resultant length of blows that are tied to an angle, some scattered ones among them.
+LEAST_CONCENTRATION = 0.5
+# Blows a turn for every expected one: some are missed, few are extra.
+COUNT_RANGE = (0.4, 1.6)
+# Slow turning of unknown rate: steps between blows that stay this even, or are double where one was missed, happen
+# with this chance among random blows.
+SLOW_RATES_HZ = (0.35, 4.0)
+EVEN = 0.15
+CHANCE_EVEN = 0.12
+FEWEST_EVEN_STEPS = 5
+LEAST_EVEN_SHARE = 0.4
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,12 +48,12 @@ class ImpactFinding:
     """What one band shows.
 
     per_turn : impacts per revolution, 0.0 when none is tied to the drum
-    share : part of all windows of turns in which the profile stands out
-    rayleigh_z : mean resultant length squared times the turns, in those windows
-    peak_db : height of the peak over the middle of the turn's profile
-    speed_rpm : lowest and highest speed at which it occurs, None when it does not
-    profile_db : array [shape=(48,), dB], mean profile of the clearest window, loudest cell first
-    false_alarm : chance that noise would stand out as much in any speed group of any band
+    share : part of all windows of turns in which they are
+    rayleigh_z : mean resultant length squared times the blows, over those windows
+    peak_db : median rise of the blows over their surroundings
+    speed_rpm : lowest and highest speed at which they occur, None when they do not
+    profile_db : array [shape=(48,), dB], mean level over one turn in the clearest window, loudest cell first
+    false_alarm : chance that blows at random angles would gather as much in any group of any band
     """
 
     band: str
@@ -59,6 +67,26 @@ class ImpactFinding:
     false_alarm: float
 
 
+@dataclass(frozen=True, kw_only=True)
+class _Window:
+    """A dozen turns: z and blows by multiple."""
+
+    begin_s: float
+    end_s: float
+    rate_hz: float
+    turns: float
+    blows: int
+    z: tuple[float, ...]
+    rise_db: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Locked:
+    windows: tuple[_Window, ...]
+    multiple: int
+    false_alarm: float
+
+
 def find_impacts(audio: AudioSignal, *, start_s: float, track: SpeedTrack) -> dict[str, ImpactFinding]:
     """Look for impacts tied to the drum in every band that the sample rate holds.
 
@@ -67,106 +95,50 @@ def find_impacts(audio: AudioSignal, *, start_s: float, track: SpeedTrack) -> di
     NotMeasurable
         Fewer than eight revolutions at known speed.
     """
-    span = (start_s + 0.1, start_s + audio.duration_s - 0.1)
-    stretches = turn_stretches(track, cells=CELLS, above_hz=SLOWEST_HZ, span=span, fewest_turns=WINDOW_TURNS)
-    if not stretches:
+    # The highest band is heard in part at lower rates: a tick rings well beyond 2 kHz.
+    limit = 0.47 * audio.sample_rate_hz
+    bands = {n: (low, min(high, limit)) for n, (low, high) in IMPACT_BANDS_HZ.items() if low < 0.7 * limit}
+    end_s = start_s + audio.duration_s
+    heard = (track.t_s > start_s + 0.1) & (track.t_s < end_s - 0.1)
+    spans = _turn_windows(track, heard)
+    if not spans:
         raise NotMeasurable(quantity="impacts", reason="fewer than eight revolutions at known speed were recorded.")
-    bands = {name: band for name, band in IMPACT_BANDS_HZ.items() if band[1] < 0.47 * audio.sample_rate_hz}
-    rows: dict[str, list[_Window]] = {name: [] for name in bands}
-    for stretch in stretches:
-        section_start = stretch.border_s[0] - 0.05
-        first = max(0, int((section_start - start_s) * audio.sample_rate_hz))
-        last = min(audio.samples.size, int((stretch.border_s[-1] + 0.05 - start_s) * audio.sample_rate_hz))
-        section = SectionSpectrum.of(audio.samples[first:last], sample_rate_hz=audio.sample_rate_hz)
-        for name, band in bands.items():
-            profile = _turn_profiles(section, band, start_s + first / audio.sample_rate_hz, stretch)
-            rows[name].extend(_windows(profile, stretch.turn_rate_hz()))
-    return {name: _summary(name, windows) for name, windows in rows.items()}
+    blows = find_transients(audio, start_s=start_s, bands=bands)
+    return {name: _finding(name, found, spans, track, heard, trials=len(bands)) for name, found in blows.items()}
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Window:
-    rate_hz: float
-    profile_db: FloatArray
-    coherent: float
-    scatter: float
-    rayleigh_z: float
-    sharp_z: float
-
-    @property
-    def ratio(self) -> float:
-        return self.coherent / max(self.scatter, 1e-12)
-
-
-def _turn_profiles(
-    section: SectionSpectrum, band: tuple[float, float], section_start_s: float, stretch: TurnStretch
-) -> FloatArray:
-    """Level of each cell of each turn [shape=(turns, CELLS), dB]."""
-    base, rate = section.baseband(*band)
-    power = base.real**2 + base.imag**2
-    cells = resample_to_angle(power, value_rate_hz=rate, start_s=section_start_s, grid_s=stretch.border_s)
-    return np.asarray(10.0 * np.log10(cells + 1e-16).reshape(stretch.turns, CELLS))
-
-
-def _windows(profile: FloatArray, rate_hz: FloatArray) -> list[_Window]:
-    out: list[_Window] = []
-    for start in range(0, profile.shape[0] - WINDOW_TURNS + 1, WINDOW_TURNS):
-        part = profile[start : start + WINDOW_TURNS]
-        lines = np.fft.rfft(part - part.mean(axis=1, keepdims=True), axis=1)[:, LOWEST_HARMONIC : HIGHEST_HARMONIC + 1]
-        mean = lines.mean(axis=0)
-        coherent = WINDOW_TURNS * float(np.sum(np.abs(mean) ** 2)) / DEGREES
-        scatter = float(np.sum(np.abs(lines - mean) ** 2)) / (DEGREES * (WINDOW_TURNS - 1))
-        loudest = 2 * np.pi * part.argmax(axis=1) / CELLS
-        resultant = float(np.abs(np.exp(1j * loudest).mean()))
-        sharp = float(np.abs(np.exp(1j * SHARPNESS * loudest).mean()))
-        out.append(
-            _Window(
-                rate_hz=float(np.mean(rate_hz[start : start + WINDOW_TURNS])),
-                profile_db=part.mean(axis=0),
-                coherent=coherent,
-                scatter=scatter,
-                rayleigh_z=WINDOW_TURNS * resultant**2,
-                sharp_z=WINDOW_TURNS * sharp**2,
-            )
-        )
+def _turn_windows(track: SpeedTrack, heard: BoolArray) -> list[tuple[float, float]]:
+    """Begin and end of windows of whole turns within known stretches."""
+    out: list[tuple[float, float]] = []
+    for span in known_spans(track.known & heard & (track.rate_hz > SLOWEST_HZ)):
+        t_s = track.t_s[span]
+        turns = track.turns_at(t_s)
+        total = turns[-1] - turns[0]
+        if total < FEWEST_TURNS:
+            continue
+        borders = turns[0] + np.arange(0, total + 1e-9, min(WINDOW_TURNS, total))
+        times = np.interp(borders, turns, t_s)
+        out.extend((float(a), float(b)) for a, b in itertools.pairwise(times))
     return out
 
 
-def _standing_out(windows: list[_Window]) -> tuple[list[int], float]:
-    """Windows of those speed groups that stand out, taken together, and the smallest chance of a false alarm.
-
-    Two tests, of which the stronger counts twice over: the F test of the profiles, and Rayleigh's on the loudest cells.
-    """
-    groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
-    out: list[int] = []
-    smallest = 1.0
-    trials = 2 * len(IMPACT_BANDS_HZ) * (len(SPEED_GROUPS_HZ) - 1)
-    for group in np.unique(groups):
-        index = np.flatnonzero(groups == group)
-        coherent = float(np.mean([windows[k].coherent for k in index]))
-        scatter = float(np.mean([windows[k].scatter for k in index]))
-        degrees = DEGREES * index.size
-        by_profile = float(special.fdtrc(degrees, degrees * (WINDOW_TURNS - 1), coherent / max(scatter, 1e-12)))
-        by_angle = float(special.gammaincc(index.size, sum(windows[k].sharp_z for k in index)))
-        p = min(by_profile, by_angle)
-        smallest = min(smallest, p * trials)
-        if p < GROUP_FALSE_ALARM:
-            out.extend(int(k) for k in index)
-    return out, max(min(smallest, 1.0), 1e-300)
-
-
-def _summary(name: str, windows: list[_Window]) -> ImpactFinding:
-    flat = [w.profile_db - np.median(w.profile_db) for w in windows]
-    turns = len(windows) * WINDOW_TURNS
-    together, false_alarm = _standing_out(windows)
-    # In a group that stands out, the windows that carry it are those above the group's own chance level.
-    locked = [
-        k
-        for k in together
-        if max(windows[k].ratio / 1.3, windows[k].sharp_z / 2.0) > 1.0 and float(flat[k].max()) > LEAST_PEAK_DB
-    ]
+def _finding(
+    name: str,
+    blows: Transients,
+    spans: list[tuple[float, float]],
+    track: SpeedTrack,
+    heard: BoolArray,
+    *,
+    trials: int,
+) -> ImpactFinding:
+    windows = [_window(blows, begin, end, track) for begin, end in spans]
+    locked, smallest = _locked(windows, trials=trials)
+    if (slow := _slow_repetition(blows, track, heard, trials=trials)) is not None:
+        locked.append(slow)
+        smallest = min(smallest, slow.false_alarm)
+    turns = int(sum(w.turns for w in windows))
     if not locked:
-        calm = np.zeros(CELLS) if not flat else np.mean(flat, axis=0)
+        calm = _profile(blows, max(windows, key=lambda w: w.blows), track)
         return ImpactFinding(
             band=name,
             per_turn=0.0,
@@ -176,27 +148,140 @@ def _summary(name: str, windows: list[_Window]) -> ImpactFinding:
             speed_rpm=None,
             profile_db=calm,
             turns=turns,
-            false_alarm=false_alarm,
+            false_alarm=smallest,
         )
-    clearest = max(locked, key=lambda k: windows[k].ratio)
-    speeds = np.array([windows[k].rate_hz for k in locked]) * 60.0
-    counts = [_peak_count(flat[k]) for k in sorted(locked, key=lambda k: -windows[k].ratio)[:5]]
-    best = flat[clearest]
+    tied = [w for group in locked for w in group.windows]
+    counts = {m: sum(len(g.windows) for g in locked if g.multiple == m) for m in MULTIPLES}
+    multiple = max(counts, key=lambda m: counts[m])
+    clearest = max(tied, key=lambda w: max(w.z))
+    speeds = 60.0 * np.array([w.rate_hz for w in tied])
+    profile = _profile(blows, clearest, track)
     return ImpactFinding(
         band=name,
-        per_turn=float(np.median(counts)),
-        share=len(locked) / max(len(windows), 1),
-        rayleigh_z=float(np.median([windows[k].rayleigh_z for k in locked])),
-        peak_db=float(np.percentile([flat[k].max() for k in locked], 80)),
+        per_turn=float(multiple),
+        share=len(tied) / max(len(windows), len(tied)),
+        rayleigh_z=float(np.median([w.z[multiple - 1] for w in tied])),
+        peak_db=float(np.median([w.rise_db for w in tied])),
         speed_rpm=(float(np.percentile(speeds, 5)), float(np.percentile(speeds, 95))),
-        profile_db=np.roll(best, -int(best.argmax())),
+        profile_db=np.roll(profile, -int(profile.argmax())),
         turns=turns,
-        false_alarm=false_alarm,
+        false_alarm=smallest,
     )
 
 
-def _peak_count(profile_db: FloatArray) -> int:
-    """Separate peaks of one turn that reach half the highest one's height in dB."""
-    centred = np.roll(profile_db, CELLS // 2 - int(profile_db.argmax()))
-    peaks, _ = sps.find_peaks(centred, height=0.5 * centred.max(), distance=CELLS // 12, prominence=0.4 * centred.max())
-    return max(1, int(peaks.size))
+def _window(blows: Transients, begin_s: float, end_s: float, track: SpeedTrack) -> _Window:
+    inside = blows.between(begin_s, end_s)
+    turns = track.turns_at(np.array([begin_s, end_s]))
+    angles = 2 * np.pi * track.turns_at(blows.t_s[inside])
+    return _judged(begin_s, end_s, float(turns[1] - turns[0]), angles, blows.rise_db[inside])
+
+
+def _judged(begin_s: float, end_s: float, turns: float, angles: FloatArray, rise_db: FloatArray) -> _Window:
+    count = angles.size
+    z = tuple(float(np.abs(np.exp(1j * m * angles).sum()) ** 2) / count if count else 0.0 for m in MULTIPLES)
+    return _Window(
+        begin_s=begin_s,
+        end_s=end_s,
+        rate_hz=turns / (end_s - begin_s),
+        turns=turns,
+        blows=count,
+        z=z,
+        rise_db=float(np.median(rise_db)) if count else 0.0,
+    )
+
+
+def _locked(windows: list[_Window], *, trials: int) -> tuple[list[_Locked], float]:
+    """Speed groups whose blows gather, and the smallest chance of a false alarm over all groups."""
+    tried = trials * len(MULTIPLES) * (len(SPEED_GROUPS_HZ) - 1)
+    groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
+    out: list[_Locked] = []
+    smallest = 1.0
+    for group in np.unique(groups):
+        members = [w for w, g in zip(windows, groups, strict=True) if g == group and w.blows >= 3]
+        if not members:
+            continue
+        for k, multiple in enumerate(MULTIPLES):
+            if not _counts_fit(members, multiple):
+                continue
+            total_z = sum(w.z[k] for w in members)
+            concentration = np.sqrt(total_z / sum(w.blows for w in members))
+            chance = float(special.gammaincc(len(members), total_z)) * tried
+            if concentration < LEAST_CONCENTRATION:
+                continue
+            smallest = min(smallest, max(chance, 1e-300))
+            if chance < FALSE_ALARM:
+                out.append(_Locked(windows=tuple(members), multiple=multiple, false_alarm=max(chance, 1e-300)))
+                break
+    return out, smallest
+
+
+def _counts_fit(members: list[_Window], multiple: int) -> bool:
+    per_turn = sum(w.blows for w in members) / max(sum(w.turns for w in members), 1e-9)
+    return COUNT_RANGE[0] * multiple <= per_turn <= COUNT_RANGE[1] * multiple
+
+
+def _slow_repetition(blows: Transients, track: SpeedTrack, heard: BoolArray, *, trials: int) -> _Locked | None:
+    """Blows in even steps where the speed is not known, one a turn.
+
+    A step of random blows is as long as the one before, or double, within `EVEN` in `CHANCE_EVEN` of all cases (the
+    ratio of two exponential variables): the number of even ones among all is binomial. One blow a turn is assumed: at
+    slow turning two evenly spaced ones look like twice the rate.
+    """
+    found: list[_Window] = []
+    smallest = 1.0
+    for span in known_spans(~track.known & heard):
+        inside = blows.between(float(track.t_s[span[0]]), float(track.t_s[span[-1]]))
+        t_s, rise = blows.t_s[inside], blows.rise_db[inside]
+        if t_s.size < FEWEST_EVEN_STEPS + 2:
+            continue
+        chains = _even_chains(t_s)
+        even = sum(last - first - 1 for first, last, _ in chains)
+        chance = trials * float(special.bdtrc(even - 1, t_s.size - 2, CHANCE_EVEN)) if even else 1.0
+        if chance > FALSE_ALARM or even < LEAST_EVEN_SHARE * (t_s.size - 2):
+            continue
+        smallest = min(smallest, chance)
+        for first, last, missed in chains:
+            turns = float(last - first + missed)
+            rate = turns / float(t_s[last] - t_s[first])
+            if last - first >= 3 and SLOW_RATES_HZ[0] < rate < SLOW_RATES_HZ[1]:
+                # The chain gives the angle of each blow: a whole turn further than the one before.
+                angles = np.zeros(last - first + 1)
+                found.append(_judged(float(t_s[first]), float(t_s[last]), turns, angles, rise[first : last + 1]))
+    if not found:
+        return None
+    return _Locked(windows=tuple(found), multiple=1, false_alarm=max(smallest, 1e-300))
+
+
+def _even_chains(t_s: FloatArray) -> list[tuple[int, int, int]]:
+    """Runs of even steps as (first blow, last blow, turns missed between); a step is double where one was missed."""
+    steps = np.diff(t_s)
+    out: list[tuple[int, int, int]] = []
+    first, missed, turn = 0, 0, float(steps[0])
+    for i in range(1, steps.size + 1):
+        whole = round(steps[i] / turn) if i < steps.size else 0
+        if 1 <= whole <= 2 and abs(steps[i] / (whole * turn) - 1.0) < EVEN:
+            turn = float(steps[i]) / whole
+            missed += whole - 1
+            continue
+        if i - first >= 2:
+            out.append((first, i, missed))
+        if i < steps.size:
+            first, missed, turn = i, 0, float(steps[i])
+    return out
+
+
+def _profile(blows: Transients, window: _Window, track: SpeedTrack) -> FloatArray:
+    """Mean level of the band over the turn in one window, above its median [shape=(CELLS,), dB]."""
+    first = int((window.begin_s - blows.start_s) / blows.cell_s)
+    last = int((window.end_s - blows.start_s) / blows.cell_s)
+    level = blows.level_db[max(first, 0) : max(last, 0)]
+    if level.size == 0:
+        return np.zeros(CELLS)
+    t_s = blows.start_s + (max(first, 0) + np.arange(level.size) + 0.5) * blows.cell_s
+    known = bool(np.isfinite(track.at(t_s[[0, -1]])).all())
+    turns = track.turns_at(t_s) if known else window.rate_hz * t_s
+    cell = np.floor(np.mod(turns, 1.0) * CELLS).astype(int) % CELLS
+    count = np.bincount(cell, minlength=CELLS)
+    mean = np.bincount(cell, weights=level, minlength=CELLS) / np.maximum(count, 1)
+    mean[count == 0] = float(np.median(level))
+    return np.asarray(mean - np.median(mean))
