@@ -1,9 +1,9 @@
 """Impacts tied to the drum's angle: ticks, knocks and thumps that come back every turn.
 
 Blows are found in three bands; each one's drum angle follows from the track. Over windows of a dozen turns Rayleigh's
-test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the angles, or twice or three times the angles,
-gather: m blows a turn gather at the m-th multiple and at none below. Blows that come much oftener than m a turn are
-a bearing's, not these. Where the speed is not known, slow turning above all, blows in even steps tell their own rate.
+test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the angles, or twice the angles, gather: m blows
+a turn gather at the m-th multiple and at none below. Blows that come much oftener than m a turn are a bearing's, not
+these. Where the speed is not known, slow turning above all, blows in even steps tell their own rate.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import BoolArray, FloatArray
 
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 1500.0), "tick": (2000.0, 9000.0)}
-MULTIPLES = (1, 2, 3)
+MULTIPLES = (1, 2)
 CELLS = 48
 WINDOW_TURNS = 12
 FEWEST_TURNS = 8
@@ -36,7 +36,8 @@ LEAST_CONCENTRATION = 0.5
 COUNT_RANGE = (0.4, 1.6)
 # Slow turning of unknown rate: steps between blows that stay this even, or are double where one was missed, happen
 # with this chance among random blows.
-SLOW_RATES_HZ = (0.35, 4.0)
+SLOW_RATES_HZ = (0.35, 1.75)
+SLOW_FALSE_ALARM = 1e-4
 EVEN = 0.15
 CHANCE_EVEN = 0.12
 FEWEST_EVEN_STEPS = 5
@@ -237,7 +238,7 @@ def _slow_repetition(blows: Transients, track: SpeedTrack, heard: BoolArray, *, 
         chains = _even_chains(t_s)
         even = sum(last - first - 1 for first, last, _ in chains)
         chance = trials * float(special.bdtrc(even - 1, t_s.size - 2, CHANCE_EVEN)) if even else 1.0
-        if chance > FALSE_ALARM or even < LEAST_EVEN_SHARE * (t_s.size - 2):
+        if chance > SLOW_FALSE_ALARM or even < LEAST_EVEN_SHARE * (t_s.size - 2):
             continue
         smallest = min(smallest, chance)
         for first, last, missed in chains:

@@ -49,6 +49,7 @@ LEARNT_WEIGHT = 0.6
 CALMER_VIBRATION_DB = 8.0
 CALMER_SOUND_DB = 12.0
 LEVEL_WINDOW_S = 0.5
+SPEED_STEP = 0.08
 STANDING_ABOVE_HZ = 4.0
 # The best path through noise shows 0.3 to 0.8; a drum with a few grams of unbalance shows 3 and more at full speed.
 LEAST_MOTION_SCORE = 2.0
@@ -222,13 +223,18 @@ def _smoothed_db(power: FloatArray, from_s: FloatArray, t_s: FloatArray) -> Floa
 
 def _drop_too_calm(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, *, allowed_db: float) -> BoolArray:
     """Drop frames far calmer than the same machine was at that speed or below it: not the drum's speed then."""
-    out = known.copy()
     index = np.flatnonzero(known)
-    rate, level = rate_hz[index], level_db[index]
-    order = np.argsort(rate)
-    for i, r in zip(index, rate, strict=True):
-        low, middle, high = np.searchsorted(rate, [0.6 * r, 0.92 * r, 1.1 * r], sorter=order)
-        levels = [np.median(level[order[a:b]]) for a, b in ((low, middle), (middle, high)) if b - a >= 4]
-        if levels and level_db[i] < max(levels) - allowed_db:
-            out[i] = False
+    if index.size == 0:
+        return known
+    step = np.floor(np.log(rate_hz[index]) / SPEED_STEP).astype(int)
+    level = level_db[index]
+    calm = np.zeros(index.size, dtype=bool)
+    for speed in np.unique(step):
+        here = step == speed
+        near = level[np.abs(step - speed) <= 1]
+        slower = level[(step < speed - 1) & (step >= speed - 6)]
+        expected = max(float(np.median(part)) for part in (near, slower) if part.size >= 4 or part is near)
+        calm |= here & (level < expected - allowed_db)
+    out = known.copy()
+    out[index[calm]] = False
     return drop_short(out)

@@ -117,24 +117,27 @@ def _vibration_correction(track: SpeedTrack, acceleration: EvenAcceleration, *, 
 
 
 def _tone_correction(track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: float) -> _Correction:
+    """Demodulate one line; sums over an eighth of the window come first, so that the window works on few values."""
     rate = low.rate_hz
-    t_s = low.start_s + np.arange(low.samples.size) / rate
-    turns = track.turns_at(t_s)
-    length = max(5, int(rate / bandwidth_hz))
-    window = _hann(length)
-    step = max(1, length // 8)
-    carrier = np.exp((-2j * np.pi * order) * turns).astype(np.complex64)
-    base = sps.upfirdn(window, low.samples * carrier, down=step)[4 : 4 + low.samples.size // step]
-    # The floor beside the line: the same window a little off the order.
-    beside = sps.upfirdn(window, low.samples * carrier * np.exp(2j * np.pi * 3.0 * bandwidth_hz * t_s), down=step)
+    block = max(1, int(rate / (8.0 * bandwidth_hz)))
+    count = low.samples.size // block
+    t_s = low.start_s + np.arange(count * block) / rate
+    phase = np.mod(order * track.turns_at(t_s), 1.0).astype(np.float32) * np.float32(2 * np.pi)
+    samples = low.samples[: count * block]
+    sums = (samples * np.cos(phase)).reshape(count, block).sum(axis=1) - 1j * (samples * np.sin(phase)).reshape(
+        count, block
+    ).sum(axis=1)
+    window = _hann(8)
+    base = np.convolve(sums, window, mode="same")
+    # The floor beside the line: the same window two bandwidths off the order.
+    beside = np.convolve(sums * np.exp(2j * np.pi * np.arange(count) / 4.0), window, mode="same")
     noise = float(np.median(np.abs(beside) ** 2)) / np.log(2.0)
     lag = 4
     product = base[lag:] * np.conj(base[:-lag])
-    times = low.start_s + np.arange(base.size) * step / rate
+    times = low.start_s + (np.arange(count) + 0.5) * block / rate
     middle_s = 0.5 * (times[lag:] + times[:-lag])
-    return _from_product(
-        track, product, np.abs(base[lag // 2 :]) ** 2, noise, middle_s, lag_s=lag * step / rate, order=order
-    )
+    power = np.abs(base[lag // 2 :]) ** 2
+    return _from_product(track, product, power, noise, middle_s, lag_s=lag * block / rate, order=order)
 
 
 def _from_product(

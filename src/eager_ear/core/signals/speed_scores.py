@@ -32,7 +32,8 @@ from eager_ear.core.units import FloatArray
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
 SWEPT_FRAME_S = 1.6
 STILL_FRAME_S = 3.2
-SLOPES_HZ_S = np.array([-3.0, -2.25, -1.5, -0.75, 0.0, 0.75, 1.5])
+SLOPE_STEP_HZ_S = 0.75
+SLOPES_HZ_S = SLOPE_STEP_HZ_S * np.arange(-4, 3)
 # A family is known by several members: one loud line alone fits as many speeds as there are orders.
 MEMBER_CAP_NATS = np.float32(2.0)
 MOTOR_ORDERS = np.array([1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 18.0, 22.0, 24.0, 36.0, 42.0])
@@ -137,7 +138,7 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     middle_s = (np.arange(length) - 0.5 * (length - 1)) / rate
     padded = int(spfft.next_fast_len(2 * length))
     bins = padded // 2
-    wanted = np.unique(np.concatenate([k * SLOPES_HZ_S for k in (0.5, 1.0, 1.5, 2.0, 3.0)]))
+    wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in (0.5, 1.0, 1.5, 2.0, 3.0)]))
     powers: dict[float, FloatArray] = {}
     for slope in wanted:
         turn_back = (window * np.exp(-1j * np.pi * slope * middle_s**2)).astype(np.complex64)
@@ -157,13 +158,18 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     for slope in SLOPES_HZ_S:
 
         def at(multiple: float, slope: float = float(slope)) -> FloatArray:
-            lines = relative[float(multiple * slope)]
+            lines = relative[float(_on_slope_grid(multiple * slope))]
             return read_lines(lines, bin_hz=bin_hz, frequencies_hz=multiple * candidates)
 
         np.maximum(best, _comb(at(1.0), at(2.0), at(3.0), at(0.5), at(1.5)), out=best)
     out = np.full((starts.size, grid.candidates_hz.size), -LINE_CAP_NATS, dtype=np.float32)
     out[:, usable] = best
     return at_times(out, starts / rate + start_s, grid.t_s)
+
+
+def _on_slope_grid(slope_hz_s: FloatArray | float) -> FloatArray:
+    """Nearest slope at which spectra are made: half a step off blurs a line by less than its own width."""
+    return np.asarray(SLOPE_STEP_HZ_S * np.round(np.asarray(slope_hz_s) / SLOPE_STEP_HZ_S))
 
 
 def sound_score(low: LowBand, grid: ScoreGrid) -> FloatArray:

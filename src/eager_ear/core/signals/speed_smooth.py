@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from scipy import ndimage
 
-from eager_ear.core.signals.speed_path import known_spans
+from eager_ear.core.signals.speed_path import drop_short, known_spans
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray
 
@@ -19,7 +19,7 @@ SLOPE_DRIFT = 2.0
 # Readings a frame apart overlap: so many frames say what one says.
 FRAMES_A_READING = 3.0
 LONGEST_BRIDGE_S = 2.5
-LARGEST_SIGMA_SHARE = 0.04
+LARGEST_SIGMA_SHARE = 0.025
 
 
 def smoothed(track: SpeedTrack) -> SpeedTrack:
@@ -33,9 +33,9 @@ def smoothed(track: SpeedTrack) -> SpeedTrack:
             continue
         seen = track.known[span]
         rate[span], sigma[span] = _smooth(track.rate_hz[span], track.sigma_hz[span], seen)
-        carried = ~seen & (sigma[span] < LARGEST_SIGMA_SHARE * rate[span])
-        known[span] = seen | carried
-    return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source)
+        # A rate that is known worse than this is not known.
+        known[span] = sigma[span] < LARGEST_SIGMA_SHARE * rate[span]
+    return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=drop_short(known), sigma_hz=sigma, source=track.source)
 
 
 def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple[FloatArray, FloatArray]:

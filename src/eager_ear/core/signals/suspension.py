@@ -80,10 +80,10 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
     fits: list[SuspensionFit] = []
     for row, name in enumerate(curves.axis_names):
         if name in radial:
-            tried = [_fit_axis(curves, row, use, track, low_hz=low_hz, high_hz=high_hz) for use in passages]
-            good = [fit for fit in tried if fit is not None]
-            if good:
-                fits.append(min(good, key=lambda f: f.damping_sigma / f.damping_ratio))
+            tried = (_fit_axis(curves, row, use, track, low_hz=low_hz, high_hz=high_hz) for use in passages)
+            # The coast-down is asked only where the run-up does not show it.
+            if (fit := next((fit for fit in tried if fit is not None), None)) is not None:
+                fits.append(fit)
     if not fits:
         raise NotMeasurable(
             quantity="critical speed and damping", reason="no resonance peak stands out in run-up or coast-down."
