@@ -1,4 +1,4 @@
-"""The command line: diagnose, simulate, bench, serve, demo, stop.
+"""The command line: diagnose, simulate, bench, verify, serve, demo, stop.
 
 Results go to standard output, messages to standard error. Exit status 0 when a result was printed, 2 for input that
 cannot be used.
@@ -22,6 +22,8 @@ from eager_ear.core.result import result_dict
 from eager_ear.core.simulate import SIMULATED_FAULTS, simulate_case
 
 BAD_INPUT = 2
+# Seeds of simulated machines from here on were never looked at while the measurements were made.
+REPORT_SEED = 50_001
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -59,6 +61,13 @@ def _parser() -> argparse.ArgumentParser:
     bench = commands.add_parser("bench", help="time every stage against a bare transform and a plain baseline")
     bench.add_argument("--seconds", type=float, default=60.0)
     bench.set_defaults(run=_bench)
+
+    verify = commands.add_parser("verify", help="measure simulated machines and report the errors against the truth")
+    verify.add_argument("--draws", type=int, default=300, help="mixed draws")
+    verify.add_argument("--bearing-draws", type=int, default=100, help="at each stage, and as many sound machines")
+    verify.add_argument("--first-seed", type=int, default=REPORT_SEED, help="seeds below it are for development")
+    verify.add_argument("--out", type=Path, help="write the page there instead of to standard output")
+    verify.set_defaults(run=_verify)
 
     for name, text in (("demo", "start everything with demo data"), ("serve", "start everything without demo data")):
         start = commands.add_parser(name, help=text)
@@ -113,6 +122,34 @@ def _bench(options: argparse.Namespace) -> int:
     from eager_ear.host.bench import run_bench
 
     run_bench(seconds=options.seconds)
+    return 0
+
+
+def _verify(options: argparse.Namespace) -> int:
+    from eager_ear.verify import run_bearing_draws, run_mixed_draws, write_report
+
+    first = options.first_seed
+    done = 0
+
+    def told(_: object) -> None:
+        nonlocal done
+        done += 1
+        if done % 20 == 0:
+            print(f"{done} draws", file=sys.stderr)
+
+    mixed = run_mixed_draws(range(first, first + options.draws), on_done=told)
+    seeds = range(first, first + options.bearing_draws)
+    bearing = {stage: run_bearing_draws(seeds, stage=stage, on_done=told) for stage in ("growl", "whine", None)}
+    page = write_report(
+        mixed,
+        bearing,
+        development=f"1 to {REPORT_SEED - 1}",
+        reported=f"{first} to {first + max(options.draws, options.bearing_draws) - 1}",
+    )
+    if options.out is None:
+        print(page)
+    else:
+        options.out.write_text(page, encoding="utf-8")
     return 0
 
 

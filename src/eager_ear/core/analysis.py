@@ -5,25 +5,36 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
+
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Call, Knowledge, leading_run, make_call
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.decay import BounceDecay, measure_bounce
+from eager_ear.core.signals.even_grid import even_acceleration
+from eager_ear.core.signals.loudness import LEAST_ABOVE_ROOM_DB, BandLevels, above_room_db, third_octave_levels
 from eager_ear.core.signals.quality import Warning, judge_audio
-from eager_ear.core.signals.run import measure_run
+from eager_ear.core.signals.run import FRAME_S, HOP_S, measure_run
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.signals.transform import short_time_power
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 
 STAGES = ("reading", "spectra", "speed", "orders", "bearings", "impacts", "drive", "weighing")
 
 
 @dataclass(frozen=True, kw_only=True)
 class Analysis:
-    """What was measured and concluded; `lead` is the run whose figures stand for the case."""
+    """What was measured and concluded.
+
+    lead : the run whose figures stand for the case; bounces : what recorded pushes showed
+    """
 
     case: Case
     runs: tuple[RunMeasurement, ...]
     lead: RunMeasurement | None
     call: Call
     warnings: tuple[Warning, ...]
+    bounces: tuple[BounceDecay, ...] = ()
 
 
 def analyse(case: Case, *, knowledge: Knowledge, on_stage: Callable[[str], None] = lambda _: None) -> Analysis:
@@ -44,12 +55,63 @@ def analyse(case: Case, *, knowledge: Knowledge, on_stage: Callable[[str], None]
         measure_run(recordings, machine=case.machine, key=key, on_stage=on_stage) for key, recordings in by_run.items()
     )
     on_stage("weighing")
-    call = make_call(case, runs=runs, knowledge=knowledge)
+    bounces = _bounces(case, warnings)
+    lead = leading_run(runs)
+    if lead is not None and lead.bands is not None:
+        warnings.extend(_too_near_the_room(case, lead.bands))
+    call = make_call(case, runs=runs, bounces=bounces, knowledge=knowledge)
     for run in runs:
         warnings.extend(run.warnings)
-    lead = leading_run(runs)
     if lead is not None and lead.load not in (None, "empty"):
         warnings.append(
             Warning(code="loaded", message="The drum was not empty: a load shakes a sound machine as well.")
         )
-    return Analysis(case=case, runs=runs, lead=lead, call=call, warnings=tuple(warnings) + call.warnings)
+    return Analysis(
+        case=case, runs=runs, lead=lead, call=call, warnings=tuple(warnings) + call.warnings, bounces=bounces
+    )
+
+
+def _bounces(case: Case, warnings: list[Warning]) -> tuple[BounceDecay, ...]:
+    """Every recorded push that can be read."""
+    out: list[BounceDecay] = []
+    for recording in case.recordings:
+        signal = recording.signal
+        if recording.facts.test != "bounce" or not isinstance(signal, AccelerationSignal) or not signal.present:
+            continue
+        try:
+            out.append(measure_bounce(even_acceleration(signal, start_s=0.0)))
+        except NotMeasurable as reason:
+            warnings.append(
+                Warning(code="not_measured", recording=recording.facts.name, message=f"The bounce: {reason.reason}")
+            )
+    return tuple(out)
+
+
+def _too_near_the_room(case: Case, spin: BandLevels) -> list[Warning]:
+    """Warn where the spin hardly rises above the recorded room in the bands that matter."""
+    out: list[Warning] = []
+    for recording in case.recordings:
+        signal = recording.signal
+        if recording.facts.test != "ambient" or not isinstance(signal, AudioSignal):
+            continue
+        try:
+            spectrum = short_time_power(
+                signal.samples, sample_rate_hz=signal.sample_rate_hz, frame_s=FRAME_S, hop_s=HOP_S
+            )
+            room = third_octave_levels(
+                spectrum, frames=np.ones(spectrum.t_s.size, dtype=bool), pa_per_fs=signal.pa_per_fs
+            )
+        except NotMeasurable:
+            continue
+        margin = above_room_db(spin, room)
+        low = margin < LEAST_ABOVE_ROOM_DB
+        if low.mean() > 0.5:
+            out.append(
+                Warning(
+                    code="room_too_loud",
+                    recording=recording.facts.name,
+                    message=f"In {low.sum()} of {low.size} third-octave bands the spin is less than "
+                    f"{LEAST_ABOVE_ROOM_DB:.0f} dB above the room: go nearer to the machine.",
+                )
+            )
+    return out

@@ -9,6 +9,7 @@ import numpy as np
 
 from eager_ear.core.analysis import Analysis
 from eager_ear.core.diagnosis import ACCESS_WORDS, Suspect
+from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.orders import order_map
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.speed_track import track_points
@@ -35,6 +36,7 @@ def result_dict(analysis: Analysis) -> dict[str, Any]:
         "suspects": [_suspect(s) for s in analysis.call.suspects],
         "measurements": measurements(lead) if lead is not None else {},
         **({"run": lead.key} if lead is not None and len(analysis.runs) > 1 else {}),
+        **({"bounces": [_bounce(b) for b in analysis.bounces]} if analysis.bounces else {}),
         "runs": [{"run": run.key, "measurements": measurements(run)} for run in analysis.runs],
         "next_checks": [
             {
@@ -61,6 +63,15 @@ def result_dict(analysis: Analysis) -> dict[str, Any]:
         "headline": analysis.call.headline,
         "because": analysis.call.because,
         "warnings": warnings,
+    }
+
+
+def _bounce(bounce: BounceDecay) -> dict[str, float]:
+    return {
+        "critical_rpm": round(60 * bounce.rate_hz, 1),
+        "suspension_damping_ratio": round(bounce.damping_ratio, 4),
+        "suspension_damping_ratio_sigma": round(bounce.damping_sigma, 4),
+        "friction_share": round(bounce.friction_share, 3),
     }
 
 
@@ -123,9 +134,47 @@ def measurements(run: RunMeasurement) -> dict[str, Any]:
         out["noise_change_motor_off_db"] = round(run.persistence.change_db, 2)
     if run.growth is not None:
         out["growth_exponent"] = round(run.growth.exponent, 2)
+    _suspension_peaks(run, out)
+    _sound_figures(run, out)
     if run.slope is not None:
         out["level_db_per_doubling"] = round(run.slope.db_per_doubling, 2)
     return out
+
+
+def _suspension_peaks(run: RunMeasurement, out: dict[str, Any]) -> None:
+    """Both peaks where the two directions differ by more than their errors and a tenth."""
+    if len(run.suspension) == 2:
+        a, b = run.suspension
+        apart = abs(a.critical_hz - b.critical_hz)
+        if apart > max(3.0 * math.hypot(a.critical_sigma_hz, b.critical_sigma_hz), 0.1 * a.critical_hz):
+            out["critical_rpm_peaks"] = sorted(round(60 * f.critical_hz, 1) for f in run.suspension)
+
+
+def _sound_figures(run: RunMeasurement, out: dict[str, Any]) -> None:
+    if run.lag is not None:
+        out["sound_lag_s"] = round(run.lag.lag_s, 3)
+        out["sound_lag_s_sigma"] = round(run.lag.sigma_s, 3)
+    if run.bands is not None:
+        unit = "db_spl" if run.bands.calibrated else "dbfs"
+        out[f"level_a_{unit}"] = round(run.bands.a_weighted_db, 1)
+        out[f"third_octaves_{unit}"] = [
+            [round(float(f), 1), round(float(v), 1)]
+            for f, v in zip(run.bands.centre_hz, run.bands.level_db, strict=True)
+        ]
+    if run.tone is not None:
+        out["prominent_tone"] = {
+            "hz": round(run.tone.frequency_hz, 1),
+            "ratio_db": round(run.tone.ratio_db, 1),
+            "over_limit_db": round(run.tone.over_limit_db, 1),
+        }
+    if run.arrival is not None:
+        out["ramp_s"] = round(run.arrival.ramp_s, 1)
+        out["plateau_s"] = round(run.arrival.plateau_s, 1)
+    if run.hum is not None and run.hum.seconds > 0:
+        out["hum_s"] = round(run.hum.seconds, 1)
+    if run.drag is not None:
+        out["drag_terms"] = [float(f"{v:.3g}") for v in (run.drag.coulomb, run.drag.viscous, run.drag.quadratic)]
+        out["drag_terms_sigma"] = [float(f"{v:.2g}") for v in run.drag.sigma]
 
 
 def _order_amplitudes(run: RunMeasurement) -> dict[str, float]:

@@ -6,12 +6,14 @@ A new finding is a function here, its name in `SOUND_READERS`, and its entry in 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.readings import Reading, read_number
+from eager_ear.core.hands import swings_from_damping
+from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.orders import ORDERS
 from eager_ear.core.signals.run_measurement import RunMeasurement
@@ -204,6 +206,50 @@ def drag(finding: Finding, run: RunMeasurement) -> Reading | None:
     return read_number(finding, mean, sigma=0.1 * mean, text=text, source="sound")
 
 
+def hum(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.hum is None:
+        return None
+    heard = run.hum.seconds if run.track is None else 0.0
+    text = (
+        f"hum at {run.hum.frequency_hz:.0f} Hz, twice the mains, for {heard:.0f} s while nothing turns"
+        if heard > 0
+        else "no hum at twice the mains without motion"
+    )
+    return read_number(finding, heard, sigma=0.3, text=text, source="sound")
+
+
+def full_speed(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.arrival is None or run.arrival.share_of_plate is None or run.phases is None or run.phases.fall_s is None:
+        return None
+    share = run.arrival.share_of_plate
+    text = f"reaches {100 * share:.0f} % of the plate's speed, {run.arrival.ramp_s:.0f} s after slow turning"
+    return read_number(finding, share, sigma=0.01, text=text, source="sound")
+
+
+def cut_out(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.arrival is None or run.arrival.fell_before_cut_s is None:
+        return None
+    early = run.arrival.fell_before_cut_s
+    text = (
+        f"the speed falls {early:.0f} s before the power was switched off" if early > 1.0 else "runs until switched off"
+    )
+    return read_number(finding, early, sigma=0.5, text=text, source="sound")
+
+
+def bounce_readings(bounces: Sequence[BounceDecay], *, findings: Mapping[str, Finding]) -> list[Reading]:
+    """The least damped of the recorded pushes, as swings until a twentieth is left."""
+    if not bounces:
+        return []
+    least = min(bounces, key=lambda b: b.damping_ratio)
+    swings = swings_from_damping(least.damping_ratio)
+    sigma = swings * least.damping_sigma / max(least.damping_ratio, 1e-3)
+    text = (
+        f"a recorded push swings at {60 * least.rate_hz:.0f} a minute with a damping ratio of "
+        f"{least.damping_ratio:.2f} ± {least.damping_sigma:.2f}"
+    )
+    return [read_number(findings["bounce_swings"], swings, sigma=sigma, text=text, source="sound")]
+
+
 SOUND_READERS: Mapping[str, Reader] = {
     "race_lines": race_lines,
     "noise_stays": noise_stays,
@@ -221,6 +267,9 @@ SOUND_READERS: Mapping[str, Reader] = {
     "squeal": squeal,
     "drum_still": drum_still,
     "drag": drag,
+    "hum": hum,
+    "full_speed": full_speed,
+    "cut_out": cut_out,
 }
 
 

@@ -1,6 +1,12 @@
 """Hand checks and their arithmetic."""
 
-from eager_ear.core.hands.arithmetic import belt_tension_n, capacitor_excess, damping_from_swings, swings_from_peaks
+from eager_ear.core.hands.arithmetic import (
+    belt_tension_n,
+    capacitor_excess,
+    damping_from_swings,
+    swings_from_damping,
+    swings_from_peaks,
+)
 from eager_ear.core.hands.checks import validate_values
 from eager_ear.core.hands.gap_round import GapRound, fit_gap_round
 
@@ -10,6 +16,7 @@ __all__ = [
     "capacitor_excess",
     "damping_from_swings",
     "fit_gap_round",
+    "swings_from_damping",
     "swings_from_peaks",
     "validate_values",
 ]

@@ -45,3 +45,13 @@ def capacitor_excess(*, measured_uf: float, rated_uf: float, tolerance_pct: floa
     2.0
     """
     return abs(measured_uf - rated_uf) / rated_uf * 100.0 / max(tolerance_pct, 0.1)
+
+
+def swings_from_damping(damping_ratio: float) -> float:
+    """Full swings until a twentieth is left, at that damping ratio; the inverse of `damping_from_swings`.
+
+    >>> round(swings_from_damping(damping_from_swings(4.0)), 6)
+    4.0
+    """
+    ratio = min(max(damping_ratio, 1e-3), 0.95)
+    return -math.log(STILL_SHARE) * math.sqrt(1.0 - ratio**2) / (2.0 * math.pi * ratio)

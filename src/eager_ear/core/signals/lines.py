@@ -27,19 +27,29 @@ def line_strength(power: FloatArray, floor: FloatArray) -> FloatArray:
     return np.asarray(strength - 0.9 * over, dtype=np.float32)
 
 
-def spectrum_lines(spectrum: Spectrogram, *, width_hz: float, quantile: float = 0.5) -> FloatArray:
-    """Line strength of a whole spectrogram over its local floor, standing lines removed [shape=(frames, bins)]."""
+def spectrum_lines(
+    spectrum: Spectrogram, *, width_hz: float, quantile: float = 0.5, quiet: BoolArray | None
+) -> FloatArray:
+    """Line strength of a whole spectrogram over its local floor, standing lines removed [shape=(frames, bins)].
+
+    Parameters
+    ----------
+    quiet : frames in which the machine is at its quietest [shape=(frames,)], None when that is not known
+    """
     floor = noise_floor(spectrum.power, width=int(width_hz / spectrum.bin_hz), quantile=quantile)
-    lines = line_strength(spectrum.power, floor)
-    return without_standing_lines(lines, quiet_frames(spectrum.power), bin_hz=spectrum.bin_hz)
+    return without_standing_lines(line_strength(spectrum.power, floor), quiet, bin_hz=spectrum.bin_hz)
 
 
-def quiet_frames(power: FloatArray) -> BoolArray | None:
-    """The quietest seventh of the frames, None when the recording never gets much quieter than its loudest."""
-    level = 10.0 * np.log10(power.sum(axis=1) + 1e-20)
-    if np.percentile(level, 90) - np.percentile(level, 7) < LEAST_QUIET_DB:
+def quietest(level_db: FloatArray) -> BoolArray | None:
+    """The quietest seventh of the moments, None when the recording never gets much quieter than its loudest."""
+    if level_db.size < 8 or np.percentile(level_db, 90) - np.percentile(level_db, 7) < LEAST_QUIET_DB:
         return None
-    return np.asarray(level <= np.percentile(level, 15))
+    return np.asarray(level_db <= np.percentile(level_db, 15))
+
+
+def quiet_frames(power: FloatArray, *, bin_hz: float) -> BoolArray | None:
+    """The quietest frames by their own power; drift and gravity, below 2 Hz, do not count."""
+    return quietest(10.0 * np.log10(power[:, int(SLOWEST_STANDING_HZ / bin_hz) + 1 :].sum(axis=1) + 1e-20))
 
 
 def standing_strength(lines: FloatArray, quiet: BoolArray | None) -> FloatArray | None:

@@ -6,9 +6,10 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from scipy import ndimage
 
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.lines import line_strength, quiet_frames, without_mains, without_standing_lines
+from eager_ear.core.signals.lines import line_strength, quietest, without_mains, without_standing_lines
 from eager_ear.core.signals.transform import decimated, noise_floor, short_time_power
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import BoolArray, FloatArray
@@ -74,6 +75,15 @@ class LowBand:
             out.__dict__["spectra"] = tuple(replace(part, t_s=part.t_s + lag_s) for part in self.spectra)
         return out
 
+    def quiet_at(self, t_s: FloatArray) -> BoolArray | None:
+        """Whether the sound is at its quietest at the given times [shape like t_s], None when it never is."""
+        smooth = ndimage.uniform_filter1d(self.level_nats, max(1, int(0.4 * self.level_rate_hz)))
+        quiet = quietest(smooth * np.float32(10.0 / np.log(10.0)))
+        if quiet is None:
+            return None
+        index = np.clip(((t_s - self.start_s) * self.level_rate_hz).astype(int), 0, quiet.size - 1)
+        return np.asarray(quiet[index])
+
     def tone_level_db(self, frequency_hz: float) -> FloatArray:
         """Level of one tone in frames of a quarter of a second [shape=(frames,), dB re full scale]."""
         length = max(8, int(0.25 * self.rate_hz))
@@ -104,7 +114,7 @@ class LowBand:
                 continue
             floor = noise_floor(spectrum.power, width=int(FLOOR_WIDTH_HZ / spectrum.bin_hz))
             raw = line_strength(spectrum.power, floor)
-            quiet = quiet_frames(spectrum.power)
+            quiet = self.quiet_at(spectrum.t_s + self.start_s - pad / self.rate_hz)
             lines = without_standing_lines(raw, quiet, bin_hz=spectrum.bin_hz)
             lines = without_mains(lines, self.mains_hz, bin_hz=spectrum.bin_hz)
             t_s = spectrum.t_s + self.start_s - pad / self.rate_hz

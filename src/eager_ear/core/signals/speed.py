@@ -52,7 +52,7 @@ LEVEL_WINDOW_S = 0.5
 SPEED_STEP = 0.08
 STANDING_ABOVE_HZ = 4.0
 # The best path through noise shows 0.3 to 0.8; a drum with a few grams of unbalance shows 3 and more at full speed.
-LEAST_MOTION_SCORE = 2.0
+LEAST_MOTION_SCORE = 1.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -90,7 +90,7 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
     vibration = None
     if sources.acceleration is not None:
-        vibration = vibration_score(sources.acceleration, grid, plate_hz=plate_hz)
+        vibration = vibration_score(sources.acceleration, grid, plate_hz=plate_hz, low=sources.low)
     score = grid.empty() if vibration is None else vibration.copy()
     if sources.low is not None:
         score += _sound_share(sources.acceleration, grid, plate_hz) * _sound(sources.low, grid, machine, layout)

@@ -27,7 +27,7 @@ from eager_ear.core.signals.lines import (
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
 from eager_ear.core.signals.transform import Spectrogram, decimated, noise_floor, short_time_power
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import BoolArray, FloatArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
 SWEPT_FRAME_S = 1.6
@@ -78,27 +78,36 @@ def still_comb(lines: FloatArray, *, bin_hz: float, candidates_hz: FloatArray) -
     return _comb(at(1.0), at(2.0), at(3.0), half, at(1.5))
 
 
-def vibration_score(acceleration: EvenAcceleration, grid: ScoreGrid, *, plate_hz: float) -> FloatArray:
+def vibration_score(
+    acceleration: EvenAcceleration, grid: ScoreGrid, *, plate_hz: float, low: LowBand | None
+) -> FloatArray:
     """Comb over the once-per-turn vibration: dechirped frames, and long still ones for slow turning.
 
     Parameters
     ----------
     plate_hz : the drum's highest rate. Where that lies beyond half the sensor's rate, what folds back from there
         could be any speed down to the difference, and speeds in between get no credit.
+    low : sound of the same run, which tells when the machine is at rest better than a floor that others shake
     """
     rate = acceleration.sample_rate_hz
-    low, low_rate = acceleration.axes_m_s2.astype(np.float32), rate
+    slow, slow_rate = acceleration.axes_m_s2.astype(np.float32), rate
     if rate > 250.0:
-        pairs = [decimated(row, sample_rate_hz=rate, target_hz=120.0) for row in low]
-        low, low_rate = np.stack([p[0] for p in pairs]), pairs[0][1]
-    swept = _swept_score(low, low_rate, grid, start_s=acceleration.start_s)
-    still = _still_score(low, low_rate, grid, start_s=acceleration.start_s)
+        pairs = [decimated(row, sample_rate_hz=rate, target_hz=120.0) for row in slow]
+        slow, slow_rate = np.stack([p[0] for p in pairs]), pairs[0][1]
+    swept = _swept_score(slow, slow_rate, grid, start_s=acceleration.start_s, sound=low)
+    still = _still_score(slow, slow_rate, grid, start_s=acceleration.start_s, sound=low)
     out = np.maximum(swept, still)
     covered = (grid.t_s >= acceleration.start_s) & (grid.t_s <= acceleration.t_s[-1])
     out[~covered] = 0.0
     folding = grid.candidates_hz > unfolded_to_hz(acceleration, plate_hz)
     out[:, folding] = np.minimum(out[:, folding], 0.0)
     return out
+
+
+def _quiet(sound: LowBand | None, t_s: FloatArray, power: FloatArray, *, bin_hz: float) -> BoolArray | None:
+    """When the machine is at rest: by its sound where that tells, by the vibration itself otherwise."""
+    told = sound.quiet_at(t_s) if sound is not None else None
+    return told if told is not None else quiet_frames(power, bin_hz=bin_hz)
 
 
 def unfolded_to_hz(acceleration: EvenAcceleration, plate_hz: float) -> float:
@@ -112,7 +121,7 @@ def _relative(total: FloatArray) -> FloatArray:
     return np.asarray(np.clip(0.4 * strength, -3.0, 0.0))
 
 
-def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float) -> FloatArray:
+def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float, sound: LowBand | None) -> FloatArray:
     pad = int(STILL_FRAME_S * rate / 2)
     spectra = [
         short_time_power(np.pad(row, pad), sample_rate_hz=rate, frame_s=STILL_FRAME_S, hop_s=FRAME_STEP_S)
@@ -120,12 +129,13 @@ def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     ]
     total = spectra[0].power + sum(s.power for s in spectra[1:])
     shared = Spectrogram(power=total, t_s=spectra[0].t_s, frequency_hz=spectra[0].frequency_hz)
-    lines = spectrum_lines(shared, width_hz=25.0, quantile=0.4) + _relative(total)
+    quiet = _quiet(sound, shared.t_s + start_s - pad / rate, total, bin_hz=shared.bin_hz)
+    lines = spectrum_lines(shared, width_hz=25.0, quantile=0.4, quiet=quiet) + _relative(total)
     score = still_comb(lines, bin_hz=shared.bin_hz, candidates_hz=grid.candidates_hz)
     return at_times(score, shared.t_s + start_s - pad / rate, grid.t_s)
 
 
-def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float) -> FloatArray:
+def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float, sound: LowBand | None) -> FloatArray:
     """Best over slopes of a comb whose k-th line was dechirped by k times the slope."""
     length = max(8, int(SWEPT_FRAME_S * rate))
     pad = length // 2
@@ -146,7 +156,7 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
         powers[float(slope)] = (spectra.real**2 + spectra.imag**2).sum(axis=0)
     bin_hz = rate / padded
     floor = noise_floor(powers[0.0], width=int(25.0 / bin_hz), quantile=0.4)
-    quiet = quiet_frames(powers[0.0])
+    quiet = _quiet(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
     relative = {
         slope: without_standing_lines(line_strength(power, floor), quiet, bin_hz=bin_hz) + _relative(power)
         for slope, power in powers.items()
@@ -177,7 +187,9 @@ def sound_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
     slow, slow_rate = low.slow()
     pad = int(0.55 * slow_rate)
     spectrum = short_time_power(np.pad(slow, pad), sample_rate_hz=slow_rate, frame_s=1.1, hop_s=FRAME_STEP_S)
-    lines = without_mains(spectrum_lines(spectrum, width_hz=20.0, quantile=0.4), low.mains_hz, bin_hz=spectrum.bin_hz)
+    quiet = low.quiet_at(spectrum.t_s + low.start_s - pad / slow_rate)
+    lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4, quiet=quiet)
+    lines = without_mains(lines, low.mains_hz, bin_hz=spectrum.bin_hz)
     score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
     out = 0.6 * at_times(score, spectrum.t_s + low.start_s - pad / slow_rate, grid.t_s)
     return np.asarray(out + 0.4 * _modulation_score(low, grid))
@@ -189,7 +201,8 @@ def _modulation_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
     pad = int(1.0 * rate)
     padded = np.pad(level.astype(np.float32), pad)
     spectrum = short_time_power(padded, sample_rate_hz=rate, frame_s=2.0, hop_s=FRAME_STEP_S)
-    lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4)
+    quiet = low.quiet_at(spectrum.t_s + low.start_s - pad / rate)
+    lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4, quiet=quiet)
     score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
     return at_times(score, spectrum.t_s + low.start_s - pad / rate, grid.t_s)
 

@@ -19,7 +19,7 @@ SLOPE_DRIFT = 2.0
 # Readings a frame apart overlap: so many frames say what one says.
 FRAMES_A_READING = 3.0
 LONGEST_BRIDGE_S = 2.5
-LARGEST_SIGMA_SHARE = 0.025
+LARGEST_SIGMA_SHARE = 0.035
 
 
 def smoothed(track: SpeedTrack) -> SpeedTrack:
