@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from eager_ear.core.units import FloatArray
 from eager_ear.verify.score import WARNING_OF, CaseScore
 
 INTRODUCTION = """# How well it measures
@@ -27,8 +28,8 @@ METHOD = """
   a steady tone is quoted in `signals/speed_refine.py` and tested there. A test is *lost* when less than half of those
   moments is known, *wrong* when the median error is above 5 % or a standing drum was said to turn; wrong counts double.
 - **Critical speed, damping**: against the nearer of the two natural frequencies and the damping ratio that acts at the
-  largest travel (viscous plus the equivalent of Coulomb friction), where the acceleration has 50 Hz or more. *Could have
-  been shown* leaves out machines damped beyond 0.4, which have no peak.
+  largest travel (viscous plus the equivalent of Coulomb friction), where the acceleration has 50 Hz or more. Machines
+  damped beyond 0.4 have no peak and are not counted as left out.
 - **Impacts**: blows at least half as loud as the drum's noise at full spin, in a band that the recording holds.
 - **Bearings**: damage exactly 10 dB below the drum's broadband noise, sizes known, decent recordings; found means a
   false-alarm chance below one in a hundred.
@@ -47,7 +48,7 @@ class Figure:
 
 def write_report(
     mixed: Sequence[CaseScore],
-    bearing: dict[str | None, Sequence[CaseScore]],
+    bearing: Mapping[str | None, Sequence[CaseScore]],
     *,
     development: str,
     reported: str,
@@ -94,7 +95,7 @@ def speed_figures(mixed: Sequence[CaseScore]) -> list[Figure]:
 def quantity_figures(mixed: Sequence[CaseScore]) -> list[Figure]:
     """Suspension, slip, coast-down, impacts, clocks."""
 
-    def median(values: np.ndarray) -> float:
+    def median(values: FloatArray) -> float:
         return float(np.median(values))
 
     critical, damping, slip, coast, lag = (
@@ -124,7 +125,7 @@ def quantity_figures(mixed: Sequence[CaseScore]) -> list[Figure]:
     return found
 
 
-def bearing_figures(mixed: Sequence[CaseScore], bearing: dict[str | None, Sequence[CaseScore]]) -> list[Figure]:
+def bearing_figures(mixed: Sequence[CaseScore], bearing: Mapping[str | None, Sequence[CaseScore]]) -> list[Figure]:
     """Lines found, races right, false alarms."""
     out: list[Figure] = []
     for stage, goal in (("growl", 0.95), ("whine", 0.80)):
@@ -205,17 +206,17 @@ def _calls(mixed: Sequence[CaseScore]) -> str:
     return "\n".join(lines)
 
 
-def _pooled(scores: Sequence[CaseScore]) -> np.ndarray:
+def _pooled(scores: Sequence[CaseScore]) -> FloatArray:
     parts = [np.abs(np.asarray(s.speed_errors)) for s in scores if s.speed_errors]
     return np.concatenate(parts) if parts else np.zeros(0)
 
 
-def _errors(mixed: Sequence[CaseScore], quantity: str) -> np.ndarray:
-    return np.abs(np.array([s.errors[quantity] for s in mixed if quantity in s.errors]))
+def _errors(mixed: Sequence[CaseScore], quantity: str) -> FloatArray:
+    return np.asarray(np.abs([s.errors[quantity] for s in mixed if quantity in s.errors]))
 
 
 def _limit(
-    name: str, errors: np.ndarray, statistic: Callable[[np.ndarray], float], limit: float | None, unit: str
+    name: str, errors: FloatArray, statistic: Callable[[FloatArray], float], limit: float | None, unit: str
 ) -> Figure:
     scale = 100.0 if unit == "%" else 1.0
     goal = "" if limit is None else f"below {scale * limit:g} {unit}"

@@ -35,6 +35,8 @@ from eager_ear.core.signals.types import TachoSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 GRID_HZ = 0.1
+# The combs over sound are as wide as their frames blur; before any line is followed by its phase, this is the error.
+SOUND_SIGMA_SHARE = 0.015
 SHORTEST_S = 2.0
 # How well somebody notes when a recording began.
 NOTED_START_SIGMA_S = 0.2
@@ -114,6 +116,10 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
         track, _ = _track(score, grid, sources)
         if sources.acceleration is not None:
             track = refine_by_vibration(track, sources.acceleration)
+        if sources.acceleration is None:
+            # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
+            track = refine_by_tones(track, low, family, creeps=False, clock_sigma_s=0.0)
+            family = learn_orders(low, track) or family
         track = refine_by_tones(track, low, family, creeps=layout.drive == "belt", clock_sigma_s=clock_sigma_s)
     return FoundSpeed(track=smoothed(track), family=family, lag=lag, lag_absent=why)
 
@@ -183,7 +189,7 @@ def _track(score: FloatArray, grid: ScoreGrid, sources: SpeedSources) -> tuple[S
         t_s=grid.t_s,
         rate_hz=peak_centre(score, path, grid),
         known=known,
-        sigma_hz=np.full(grid.t_s.size, GRID_HZ),
+        sigma_hz=GRID_HZ + (0.0 if sources.acceleration is not None else SOUND_SIGMA_SHARE) * rate,
         source="acceleration" if sources.acceleration is not None else "audio",
     )
     return replace(track, rate_hz=smooth_known(track.rate_hz, track)), path
