@@ -7,6 +7,7 @@ import pytest
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.drive import find_squeal, measure_slip, persistence
+from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.sound import frame_levels_db, level_slope, resting_stretches, roughness
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
@@ -38,6 +39,10 @@ def heard(sound: FloatArray) -> Spectrogram:
     return short_time_power(sound.astype(np.float32), sample_rate_hz=RATE, frame_s=0.085, hop_s=0.0213)
 
 
+def low_band(sound: FloatArray) -> LowBand:
+    return LowBand.of(AudioSignal(samples=sound.astype(np.float32), sample_rate_hz=RATE), start_s=0.0, mains_hz=50)
+
+
 def motor(*, ratio: float, slip: float, level: float) -> FloatArray:
     turns = np.cumsum(RATE_HZ) / RATE * ratio / (1.0 - slip)
     return (
@@ -50,23 +55,20 @@ def motor(*, ratio: float, slip: float, level: float) -> FloatArray:
 @pytest.mark.parametrize("slip", [0.0, 0.012, 0.05, 0.12])
 def test_belt_slip_is_read_from_the_motors_tones(slip: float) -> None:
     sound = 0.05 * (drum_noise() + motor(ratio=11.0, slip=slip, level=0.8))
-    audio = AudioSignal(samples=sound.astype(np.float32), sample_rate_hz=RATE)
-    found = measure_slip(audio, start_s=0.0, track=track(), phases=phases(), pulley_ratio=11.0)
+    found = measure_slip(low_band(sound), track=track(), phases=phases(), pulley_ratio=11.0)
     assert found.slip_pct == pytest.approx(100 * slip, abs=0.3)
     assert found.motor_hz == pytest.approx(11.0 * 18.0 / (1 - slip), rel=0.003)
 
 
 def test_without_motor_tones_no_slip_is_claimed() -> None:
-    audio = AudioSignal(samples=(0.05 * drum_noise()).astype(np.float32), sample_rate_hz=RATE)
     with pytest.raises(NotMeasurable, match="do not stand out"):
-        measure_slip(audio, start_s=0.0, track=track(), phases=phases(), pulley_ratio=11.0)
+        measure_slip(low_band(0.05 * drum_noise()), track=track(), phases=phases(), pulley_ratio=11.0)
 
 
 def test_a_speed_taken_from_the_motor_gives_no_slip() -> None:
     by_sound = SpeedTrack(**{**track().__dict__, "source": "audio"})
-    audio = AudioSignal(samples=np.ones(48000, dtype=np.float32), sample_rate_hz=RATE)
     with pytest.raises(NotMeasurable, match="motor's sound"):
-        measure_slip(audio, start_s=0.0, track=by_sound, phases=phases(), pulley_ratio=11.0)
+        measure_slip(low_band(np.ones(48000)), track=by_sound, phases=phases(), pulley_ratio=11.0)
 
 
 @pytest.mark.parametrize("drop_db", [0.0, -6.0, -14.0])

@@ -31,14 +31,21 @@ DAMPING_RANGE = (0.008, 0.6)
 TOP_OF_RANGE = 2.2
 # A peak is one when its far side has been seen as well.
 FALL_SEEN_TO = 1.4
+RISE_SEEN_FROM = 0.88
+RISING_SIDE = (0.6, 0.92)
+RISE_SIGNAL_TO_NOISE = 2.0
+# How much better than without any resonance, as an F value with 2 and about 20 degrees of freedom: one in a thousand.
+LEAST_F = 10.0
 FEWEST_FRAMES = 16
+# The window of the demodulation must hold a whole turn.
+SLOWEST_HZ = 1.0 / WINDOW_S
 MOST_FRAMES = 120
-# Cabinets on their feet rock at 6 to 30 Hz; rubber and floor damp them well.
-CABINET_HZ = np.geomspace(6.0, 40.0, 14)
+# Cabinets on their feet rock at 6 to 30 Hz; rubber and floor damp them well. The last stands for a rigid one.
+CABINET_HZ = np.append(np.geomspace(6.0, 40.0, 13), 150.0)
 CABINET_DAMPING = np.array([0.08, 0.16, 0.32, 0.64])
 # A peak less than this many times the level beside it could be anything's.
 LEAST_SIGNAL_TO_NOISE = 3.0
-LARGEST_SPREAD = 0.5
+LARGEST_SPREAD = 0.28
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,9 +98,14 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
     return tuple(sorted(fits, key=lambda f: f.critical_sigma_hz / f.critical_hz))
 
 
+def _seen(curves: OrderCurves, top_hz: float) -> BoolArray:
+    """Known frames in the range of speeds that the model covers and the demodulation window resolves."""
+    return np.asarray(curves.known & (curves.rate_hz < top_hz) & (curves.rate_hz > SLOWEST_HZ))
+
+
 def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> BoolArray:
     cut = phases.power_cut_s if phases.power_cut_s is not None else np.inf
-    rising = curves.known & (curves.t_s < cut) & (curves.rate_hz < top_hz)
+    rising = _seen(curves, top_hz) & (curves.t_s < cut)
     if not rising.any():
         return rising
     # Only the last approach counts: an earlier one may have turned back below the critical speed.
@@ -106,7 +118,7 @@ def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> Boo
 def _coast_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> BoolArray:
     """The same passage backwards, with the motor off: slower and undisturbed by the drive."""
     cut = phases.power_cut_s if phases.power_cut_s is not None else np.inf
-    return np.asarray(curves.known & (curves.t_s > cut) & (curves.rate_hz < top_hz))
+    return np.asarray(_seen(curves, top_hz) & (curves.t_s > cut))
 
 
 def _fit_axis(
@@ -145,11 +157,21 @@ def _fit_axis(
     sigma = _standard_errors(best.jac, residual, problem.weight)
     near = np.abs(np.log(rate / f0)) < 0.35
     spread = float(np.sqrt(np.sum(residual**2) / np.sum(problem.weight**2)))
-    covered = rate.min() < 1.0 * f0 and rate.max() > FALL_SEEN_TO * f0 and 0.85 * low_hz < f0 < 1.15 * high_hz
+    covered = (
+        rate.min() < RISE_SEEN_FROM * f0 and rate.max() > FALL_SEEN_TO * f0 and 0.85 * low_hz < f0 < 1.15 * high_hz
+    )
     covered = covered and damping < 0.75 * DAMPING_RANGE[1] and near.sum() >= 4
     if not covered or sigma[0] > 0.1 or sigma[1] > 0.5 or spread > LARGEST_SPREAD:
         return None
     if np.median(measured[near]) < LEAST_SIGNAL_TO_NOISE * noise:
+        return None
+    # The rising side must have been seen in the signal, not in the noise: else any rise out of the noise is a "peak".
+    rising = (rate > RISING_SIDE[0] * f0) & (rate < RISING_SIDE[1] * f0)
+    if not rising.any() or np.median(measured[rising]) < RISE_SIGNAL_TO_NOISE * noise:
+        return None
+    plain = problem.cost(np.array([np.log(0.3 * low_hz), np.log(0.3)]))
+    freedom = max(float(np.sum(problem.weight**2)) - 5.0, 1.0)
+    if (plain - problem.cost(best.x)) / 2.0 < LEAST_F * problem.cost(best.x) / freedom:
         return None
     return SuspensionFit(
         axis=curves.axis_names[row],
@@ -221,6 +243,7 @@ class _Drive:
     t_s: FloatArray
     rate_hz: float
     force: FloatArray
+    omega: FloatArray
     carrier: FloatArray
     window: FloatArray
 
@@ -233,7 +256,10 @@ class _Drive:
         phase = 2j * np.pi * turns
         window = np.hanning(int(WINDOW_S * rate_hz) + 2)[1:-1]
         force = ((omega**2 - 1j * alpha) * np.exp(phase)).real
-        return cls(t_s=t_s, rate_hz=rate_hz, force=force, carrier=np.exp(-phase), window=window / window.sum())
+        omega = np.maximum(omega, 1.0)
+        return cls(
+            t_s=t_s, rate_hz=rate_hz, force=force, omega=omega, carrier=np.exp(-phase), window=window / window.sum()
+        )
 
     def amplitude(self, f0: float, damping: float, at_s: FloatArray) -> FloatArray:
         """Force held by spring and damper for unit unbalance, up to scale [shape like at_s]."""
@@ -245,8 +271,12 @@ class _Drive:
         b = (c * k + w2, 2 * w2, w2 - c * k)
         a = (k * k + c * k + w2, 2 * w2 - 2 * k * k, k * k - c * k + w2)
         held = sps.lfilter(b, a, self.force)
+        # As the sensor does: acceleration is demodulated. Divided by the drum's own rate squared it is a displacement
+        # again, but what rings on at the critical speed keeps the weight that it has for the sensor.
+        moved = np.diff(held, 2, prepend=held[0], append=held[-1]) * self.rate_hz**2
         step = max(1, self.window.size // 24)
-        base = sps.upfirdn(self.window, held * self.carrier, down=step)
+        base = sps.upfirdn(self.window, moved * self.carrier, down=step)
         offset = (self.window.size - 1) / 2 / self.rate_hz
         times = self.t_s[0] + np.arange(base.size) * step / self.rate_hz - offset
-        return np.asarray(np.interp(at_s, times, 2.0 * np.abs(base)))
+        omega = np.interp(times, self.t_s, self.omega)
+        return np.asarray(np.interp(at_s, times, 2.0 * np.abs(base) / omega**2))
