@@ -33,6 +33,7 @@ SLOWEST_HZ = 4.0
 LINE_SHIFTS = np.arange(-0.035, 0.0201, 0.0015)
 HARMONICS = (1, 2, 3)
 TURN_GUARD = 0.035
+SYNCHRONOUS_TURNS = 17
 SECTION_S = 60.0
 
 
@@ -141,7 +142,11 @@ def _band_cells(
     level = ndimage.uniform_filter1d(cells, 3 * CELLS_PER_TURN, mode="nearest")
     levelled = cells / np.maximum(level, 1e-20)
     # A single bang must not fill the spectrum: eight times the running mean is as much as a cell may say.
-    return np.asarray(np.minimum(levelled, 8.0) - 1.0)
+    turns = np.minimum(levelled, 8.0).reshape(-1, CELLS_PER_TURN)
+    # What repeats turn by turn, a tick, a loose weight, is the drum's and not a bearing's: its synchronous average over
+    # the neighbouring turns goes out, and with it the skirts of whole orders (McFadden, MSSP 1(1), 1987, pp. 83-95).
+    turns = turns - ndimage.uniform_filter1d(turns, SYNCHRONOUS_TURNS, axis=0, mode="nearest")
+    return np.asarray(turns.ravel())
 
 
 def _segments(cells: FloatArray, length: int) -> FloatArray:
@@ -233,6 +238,9 @@ def _best_match(
     for spectrum in spectra:
         for shift in LINE_SHIFTS:
             order = nominal * (1.0 + shift)
+            # So near a whole order a race cannot be told from the drum itself.
+            if abs(order - round(order)) <= TURN_GUARD:
+                continue
             lines = [k * order for k in HARMONICS]
             sides = [lines[0] - sideband, lines[0] + sideband]
             values = _values(spectrum, lines)
