@@ -26,7 +26,8 @@ LEAST_VOICING = 11.0
 LEAST_VOICED_FRAMES = 4
 VOICE_WINDOW_FRAMES = 8
 # A voice glides by more than this and less than an octave within a second; a motor's overtones follow the drum.
-GLIDE_RANGE = (0.012, 0.35)
+GLIDE_RANGE = (0.025, 0.35)
+LEAP = 0.2
 LEAST_TALK_S = 0.7
 # A gain control gives the room's noise back after the machine has stopped.
 LEAST_RECOVERY_DB = 3.0
@@ -87,10 +88,13 @@ def _gliding(voiced: BoolArray, pitch_hz: FloatArray, rate_hz: FloatArray | None
         if here.sum() < LEAST_VOICED_FRAMES:
             continue
         log_pitch = np.log(pitch_hz[window][here])
-        glide = float(np.std(log_pitch))
+        # A voice moves on from where it was; overtones mistaken for one another leap by octaves and fifths.
+        if np.mean(np.abs(np.diff(log_pitch)) > LEAP) > 0.25:
+            continue
+        glides = [float(np.std(log_pitch))]
         if rate_hz is not None and np.isfinite(rate_hz[window][here]).all():
-            glide = min(glide, float(np.std(log_pitch - np.log(rate_hz[window][here]))))
-        if GLIDE_RANGE[0] < glide < GLIDE_RANGE[1]:
+            glides.append(float(np.std(log_pitch - np.log(rate_hz[window][here]))))
+        if GLIDE_RANGE[0] < min(glides) < GLIDE_RANGE[1]:
             out[window] |= here
     return out
 

@@ -16,6 +16,9 @@ from eager_ear.core.signals.speed_track import SpeedTrack
 HUM_NATS = 3.5
 SHORTEST_HUM_S = 1.5
 HUM_STEP_DB = 10.0
+# Mains frequency is kept to half a percent: what is as loud this far beside it is another tone.
+BESIDE_HZ = 6.0
+LEAST_OVER_BESIDE_DB = 6.0
 # A cut-out is a fall that begins this much before the power is said to have been switched off.
 EARLY_FALL_S = 3.0
 
@@ -43,10 +46,13 @@ def find_hum(low: LowBand) -> Hum:
     best = Hum(frequency_hz=2.0 * low.mains_hz[0], seconds=0.0, rise_db=0.0)
     for mains in low.mains_hz:
         centre = round(2 * mains / part.bin_hz)
-        strength = part.raw[:, centre - 1 : centre + 2].max(axis=1)
+        strength = part.raw[:, centre]
         step = float(part.t_s[1] - part.t_s[0]) if part.t_s.size > 1 else part.frame_s
         on = ndimage.binary_opening(strength > HUM_NATS, iterations=2)
         level = low.tone_level_db(2.0 * mains)
+        beside = np.maximum(low.tone_level_db(2.0 * mains - BESIDE_HZ), low.tone_level_db(2.0 * mains + BESIDE_HZ))
+        if np.percentile(level - beside, 90) < LEAST_OVER_BESIDE_DB:
+            continue
         rise = float(np.percentile(level, 90) - np.percentile(level, 5))
         seconds = float(on.sum()) * step
         if seconds >= SHORTEST_HUM_S and rise >= HUM_STEP_DB and seconds > best.seconds:

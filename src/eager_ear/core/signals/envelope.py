@@ -34,6 +34,8 @@ LINE_SHIFTS = np.arange(-0.035, 0.0201, 0.0015)
 HARMONICS = (1, 2, 3)
 TURN_GUARD = 0.035
 SYNCHRONOUS_TURNS = 17
+# A band below the steps of a 16-bit converter, -98 dB of full scale, holds arithmetic and not sound.
+EMPTY_BAND = 10.0 ** (-98.0 / 10.0)
 SECTION_S = 60.0
 
 
@@ -87,6 +89,7 @@ def envelope_spectra(
             quantity="bearing lines", reason="fewer than 32 revolutions above 240 rpm at known speed were recorded."
         )
     sums: list[FloatArray] = [np.zeros(_segment_length(stretches) // 2 + 1) for _ in bands]
+    loudest = [0.0] * len(bands)
     counts = 0
     for piece in _sections(stretches, audio, start_s):
         lo, hi = piece.border_s[0] - 0.05, piece.border_s[-1] + 0.05
@@ -96,7 +99,10 @@ def envelope_spectra(
             continue
         section = SectionSpectrum.of(audio.samples[first:last], sample_rate_hz=audio.sample_rate_hz)
         for j, band in enumerate(bands):
-            cells = _band_cells(section, band, section_start_s=start_s + first / audio.sample_rate_hz, stretch=piece)
+            cells, level = _band_cells(
+                section, band, section_start_s=start_s + first / audio.sample_rate_hz, stretch=piece
+            )
+            loudest[j] = max(loudest[j], level)
             segments = _segments(cells, _segment_length(stretches))
             sums[j] += (np.abs(np.fft.rfft(segments, axis=1)) ** 2).sum(axis=0)
         counts += segments.shape[0]
@@ -105,7 +111,8 @@ def envelope_spectra(
     turns = sum(s.turns for s in stretches)
     return tuple(
         _over_floor(total, band, counts, _segment_length(stretches), turns)
-        for total, band in zip(sums, bands, strict=True)
+        for total, band, level in zip(sums, bands, loudest, strict=True)
+        if level > EMPTY_BAND
     )
 
 
@@ -134,8 +141,8 @@ def _sections(stretches: Sequence[TurnStretch], audio: AudioSignal, start_s: flo
 
 def _band_cells(
     section: SectionSpectrum, band: tuple[float, float], *, section_start_s: float, stretch: TurnStretch
-) -> FloatArray:
-    """Squared envelope per angle cell, levelled to a running mean of one over about three turns [shape=(cells,)]."""
+) -> tuple[FloatArray, float]:
+    """Squared envelope per angle cell, levelled over about three turns [shape=(cells,)], and its mean before."""
     base, rate = section.baseband(*band)
     squared = base.real**2 + base.imag**2
     cells = resample_to_angle(squared, value_rate_hz=rate, start_s=section_start_s, grid_s=stretch.border_s)
@@ -146,7 +153,7 @@ def _band_cells(
     # What repeats turn by turn, a tick, a loose weight, is the drum's and not a bearing's: its synchronous average over
     # the neighbouring turns goes out, and with it the skirts of whole orders (McFadden, MSSP 1(1), 1987, pp. 83-95).
     turns = turns - ndimage.uniform_filter1d(turns, SYNCHRONOUS_TURNS, axis=0, mode="nearest")
-    return np.asarray(turns.ravel())
+    return np.asarray(turns.ravel()), float(cells.mean())
 
 
 def _segments(cells: FloatArray, length: int) -> FloatArray:

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import ndimage
 from scipy import signal as sps
 
 from eager_ear.core.signals.low_band import LineFrames, LowBand
@@ -22,7 +23,10 @@ MOST_ORDERS = 12
 # Mean over speed bins of the line strength, which noise holds near zero with a scatter of about 0.1.
 LEAST_STRENGTH_NATS = 0.7
 SPEED_BINS = 6
+SLOWEST_HZ = 2.0
+LOWEST_ORDER = 0.5
 FEWEST_BINS = 2
+STEADY_HZ_S = 0.15
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,38 +41,49 @@ class OrderFamily:
         return np.asarray(np.minimum(self.strengths / 2.0, 1.0))
 
 
-def learn_orders(low: LowBand, track: SpeedTrack) -> OrderFamily | None:
-    """Strongest order lines, None when no line follows the drum through at least two ranges of speed."""
-    found: list[tuple[float, float]] = []
-    for part in low.spectra:
-        profile = _profile(part, track)
+def learn_orders(low: LowBand, track: SpeedTrack, *, steady: bool = False) -> OrderFamily | None:
+    """Strongest order lines, None when no line follows the drum through at least two ranges of speed.
+
+    Parameters
+    ----------
+    steady : learn from steady speed alone, one is enough: for sound whose clock is not yet known well
+    """
+    kept: list[tuple[float, float]] = []
+    # Long frames first: what they resolve is not to be blurred by what short ones see of it.
+    for part in reversed(low.spectra):
+        profile = _profile(part, track, steady=steady)
         if profile is None:
             continue
-        orders = ORDER_STEP * np.arange(profile.size)
-        peaks, _ = sps.find_peaks(profile, height=LEAST_STRENGTH_NATS, distance=10)
-        found.extend((float(profile[k]), _centre(profile, int(k), orders)) for k in peaks if orders[k] > 0.5)
-    kept: list[tuple[float, float]] = []
-    for strength, order in sorted(found, reverse=True):
-        if all(abs(order - other) > 0.01 * other + 0.1 for _, other in kept):
-            kept.append((strength, order))
-        if len(kept) == MOST_ORDERS:
-            break
+        rates = track.rate_hz[track.known & (track.rate_hz > SLOWEST_HZ)]
+        width = max(4.0, part.bin_hz / float(np.median(rates)) / ORDER_STEP)
+        smooth = ndimage.gaussian_filter1d(profile, 0.5 * width)
+        peaks, _ = sps.find_peaks(smooth, height=LEAST_STRENGTH_NATS, distance=max(1, int(1.5 * width)))
+        for k in peaks[np.argsort(-smooth[peaks])]:
+            order = _centre(smooth, int(k), reach=int(width))
+            apart = 1.5 * width * ORDER_STEP + 0.01 * order
+            if order > LOWEST_ORDER and all(abs(order - other) > apart for _, other in kept):
+                kept.append((float(smooth[k]), order))
+    kept = sorted(kept, reverse=True)[:MOST_ORDERS]
     if len(kept) < 2:
         return None
     return OrderFamily(orders=np.array([o for _, o in kept]), strengths=np.array([s for s, _ in kept]))
 
 
-def _centre(profile: FloatArray, peak: int, orders: FloatArray) -> float:
-    near = slice(max(0, peak - 6), peak + 7)
+def _centre(profile: FloatArray, peak: int, *, reach: int) -> float:
+    """Order of a peak: the weighted mean of its upper part within `reach` steps."""
+    near = np.arange(max(0, peak - reach), min(profile.size, peak + reach + 1))
     weight = np.maximum(profile[near] - 0.6 * profile[peak], 0.0)
-    return float(np.average(orders[near], weights=weight))
+    return float(ORDER_STEP * np.average(near, weights=weight))
 
 
-def _profile(part: LineFrames, track: SpeedTrack) -> FloatArray | None:
+def _profile(part: LineFrames, track: SpeedTrack, *, steady: bool) -> FloatArray | None:
     """Mean line strength over the order axis, ranges of speed counting alike [shape=(orders,)]."""
     rate = track.at(part.t_s)
     slope = np.gradient(track.rate_hz, track.t_s)[np.clip(np.searchsorted(track.t_s, part.t_s), 0, track.t_s.size - 1)]
-    use = np.isfinite(rate) & (rate > 2.0)
+    use = np.isfinite(rate) & (rate > SLOWEST_HZ)
+    if steady:
+        use &= np.abs(slope) < STEADY_HZ_S
+    fewest = 1 if steady else FEWEST_BINS
     if use.sum() < 16:
         return None
     rate, slope, lines = rate[use], np.abs(slope[use]), part.lines[use]
@@ -91,6 +106,6 @@ def _profile(part: LineFrames, track: SpeedTrack) -> FloatArray | None:
         good = seen >= 3
         total[good] += sum_[good] / seen[good]
         count[good] += 1
-    if not (count >= FEWEST_BINS).any():
+    if not (count >= fewest).any():
         return None
-    return np.where(count >= FEWEST_BINS, total / np.maximum(count, 1), 0.0)
+    return np.where(count >= fewest, total / np.maximum(count, 1), 0.0)

@@ -52,6 +52,8 @@ CALMER_VIBRATION_DB = 8.0
 CALMER_SOUND_DB = 12.0
 LEVEL_WINDOW_S = 0.5
 SPEED_STEP = 0.08
+UNMOVED_SHARE = 0.02
+UNMOVED_S = 0.75
 STANDING_ABOVE_HZ = 4.0
 # The best path through noise shows 0.3 to 0.8; a drum with a few grams of unbalance shows 3 and more at full speed.
 LEAST_MOTION_SCORE = 1.5
@@ -104,11 +106,10 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     if sources.low is None:
         return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded.")
     low = sources.low
-    family = learn_orders(low, track)
-    lag, why = _lag(low, track, family, vibration is not None)
+    lag, why = _lag(low, track, vibration is not None)
     if lag is not None:
         low = low.moved(lag.lag_s)
-        family = learn_orders(low, track)
+    family = learn_orders(low, track)
     sources = replace(sources, low=low)
     clock_sigma_s = 0.0 if vibration is None else lag.sigma_s if lag is not None else NOTED_START_SIGMA_S
     if family is not None:
@@ -124,11 +125,10 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     return FoundSpeed(track=smoothed(track), family=family, lag=lag, lag_absent=why)
 
 
-def _lag(
-    low: LowBand, track: SpeedTrack, family: OrderFamily | None, has_vibration: bool
-) -> tuple[ClockLag | None, str]:
+def _lag(low: LowBand, track: SpeedTrack, has_vibration: bool) -> tuple[ClockLag | None, str]:
     if not has_vibration:
         return None, "no vibration was recorded."
+    family = learn_orders(low, track, steady=True)
     if family is None:
         return None, "no line in the sound follows the drum."
     try:
@@ -178,6 +178,7 @@ def _track(score: FloatArray, grid: ScoreGrid, sources: SpeedSources) -> tuple[S
     path, known = best_path(score, grid, unknown=UNKNOWN_SCORE)
     rate = grid.candidates_hz[path]
     if sources.low is not None:
+        known = _drop_unmoved(known, rate, sources.low.quiet_at(grid.t_s))
         level = _sound_level_db(sources.low, grid.t_s)
         known = _drop_too_calm(known, rate, level, allowed_db=CALMER_SOUND_DB)
     if sources.acceleration is not None:
@@ -225,6 +226,18 @@ def _smoothed_db(power: FloatArray, from_s: FloatArray, t_s: FloatArray) -> Floa
     frames = max(1, int(LEVEL_WINDOW_S / (from_s[1] - from_s[0])))
     level = 10.0 * np.log10(ndimage.uniform_filter1d(power, frames) + 1e-14)
     return np.asarray(np.interp(t_s, from_s, level))
+
+
+def _drop_unmoved(known: BoolArray, rate_hz: FloatArray, quiet: BoolArray | None) -> BoolArray:
+    """Drop every rate that goes on unmoved while the machine is at its quietest: a neighbour's, not this drum's."""
+    if quiet is None:
+        return known
+    out = known.copy()
+    for rate in np.unique(np.round(rate_hz[known & quiet & (rate_hz > STANDING_ABOVE_HZ)], 1)):
+        same = known & (np.abs(rate_hz - rate) < UNMOVED_SHARE * rate)
+        if (same & quiet).sum() * FRAME_STEP_S >= UNMOVED_S and (same & ~quiet).sum() * FRAME_STEP_S >= UNMOVED_S:
+            out &= ~same
+    return drop_short(out)
 
 
 def _drop_too_calm(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, *, allowed_db: float) -> BoolArray:

@@ -1,0 +1,192 @@
+"""The parts of the speed search, each against what is known: lines, path, orders, clocks, smoothing, refinement."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.machine import Machine, find_layout
+from eager_ear.core.signals.clock import find_lag
+from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.lines import (
+    quietest,
+    standing_lines,
+    without_mains,
+    without_standing_lines,
+)
+from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.order_families import learn_orders
+from eager_ear.core.signals.speed import SpeedSources, find_speed
+from eager_ear.core.signals.speed_path import best_path
+from eager_ear.core.signals.speed_scores import FRAME_STEP_S, ScoreGrid, unfolded_to_hz
+from eager_ear.core.signals.speed_smooth import smoothed
+from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.units import FloatArray
+from tests.core.signals.synthetic import profile, shaken, track_of
+
+RATE = 8000.0
+DIRECT = find_layout("front_direct")
+MACHINE = Machine(layout="front_direct", max_spin_rpm=1200)
+
+
+def framed(*, top_hz: float, known_above_hz: float = 2.0) -> SpeedTrack:
+    t_s, rate_hz = profile(top_hz=top_hz)
+    frames = np.arange(0.0, 43.8, FRAME_STEP_S)
+    track = track_of(frames, np.interp(frames, t_s, rate_hz))
+    return SpeedTrack(**{**track.__dict__, "known": track.rate_hz > known_above_hz})
+
+
+def tones(orders: dict[float, float], *, top_hz: float, late_s: float = 0.0, noise: float = 0.1) -> LowBand:
+    """Sound with tones at those orders of the drum, begun `late_s` after the track's clock and noted as zero."""
+    t_s = np.arange(int(43.0 * RATE)) / RATE
+    rate_hz = np.interp(t_s + late_s, *profile(top_hz=top_hz))
+    turns = np.cumsum(rate_hz) / RATE
+    loud = np.clip(rate_hz / top_hz, 0, 1)
+    sound = sum(a * loud * np.sin(2 * np.pi * o * turns) for o, a in orders.items())
+    sound = sound + noise * np.random.default_rng(0).standard_normal(t_s.size)
+    return LowBand.of(
+        AudioSignal(samples=(0.1 * sound).astype(np.float32), sample_rate_hz=RATE), start_s=0.0, mains_hz=50
+    )
+
+
+def test_lines_of_a_neighbour_go_and_the_drums_own_plateau_stays() -> None:
+    frames, bins = 100, 60
+    lines = np.random.default_rng(1).normal(0.0, 0.3, (frames, bins)).astype(np.float32)
+    lines[:, 20] = 4.0  # the neighbour, all the time
+    lines[40:80, 45] = 4.0  # the drum at full speed
+    level = np.where((np.arange(frames) >= 30) & (np.arange(frames) < 90), 0.0, -20.0)
+    quiet = quietest(level)
+    assert quiet is not None
+    cleaned = without_standing_lines(lines, quiet, bin_hz=1.0)
+    assert cleaned[:, 20].max() < 0.5
+    assert cleaned[40:80, 45].min() > 3.0
+    assert standing_lines(lines, quiet, bin_hz=1.0) == [20.0]
+    assert quietest(np.zeros(50)) is None
+
+
+def test_mains_hum_is_taken_out_at_its_even_multiples_only() -> None:
+    lines = np.ones((4, 400), dtype=np.float32)
+    cleaned = without_mains(lines, (50,), bin_hz=2.0)
+    assert cleaned[0, 50] == cleaned[0, 100] == 0.0
+    assert cleaned[0, 25] == cleaned[0, 75] == 1.0
+
+
+def test_the_path_follows_a_ramp_and_says_unknown_where_nothing_is() -> None:
+    grid = ScoreGrid(t_s=np.arange(0, 30, FRAME_STEP_S), candidates_hz=np.arange(0.5, 20.0, 0.1))
+    rate = np.interp(grid.t_s, [5, 20], [2.0, 18.0])
+    score = np.random.default_rng(2).normal(0.0, 0.5, (grid.t_s.size, grid.candidates_hz.size)).astype(np.float32)
+    seen = (grid.t_s > 6) & (grid.t_s < 25)
+    nearest = np.rint((rate - 0.5) / 0.1).astype(int)
+    score[seen, nearest[seen]] += 6.0
+    path, known = best_path(score, grid, unknown=1.6)
+    np.testing.assert_allclose(grid.candidates_hz[path[seen & known]], rate[seen & known], atol=0.16)
+    assert known[seen].mean() > 0.95
+    assert known[~seen].mean() < 0.25
+
+
+def test_orders_are_learnt_whatever_they_are_and_a_hum_is_not_one() -> None:
+    low = tones({7.31: 1.0, 24.6: 0.7}, top_hz=15.0)
+    hum = 0.05 * np.sin(2 * np.pi * 310.0 * np.arange(low.samples.size) / low.rate_hz).astype(np.float32)
+    low = LowBand(low.samples + hum, low.rate_hz, 0.0, low.level_nats, low.level_rate_hz, (50,))
+    family = learn_orders(low, framed(top_hz=15.0))
+    assert family is not None
+    found = sorted(float(o) for o in family.orders[:2])
+    assert found[0] == pytest.approx(7.31, rel=0.01)
+    assert found[1] == pytest.approx(24.6, rel=0.01)
+
+
+@pytest.mark.parametrize("late_s", [-0.6, 0.0, 0.35, 1.0])
+def test_the_lag_between_two_clocks_is_found(late_s: float) -> None:
+    track = framed(top_hz=15.0)
+    low = tones({8.0: 1.0, 13.3: 1.0, 24.0: 0.7}, top_hz=15.0, late_s=late_s)
+    family = learn_orders(low, track, steady=True)
+    assert family is not None
+    lag = find_lag(low, track, family)
+    assert lag.lag_s == pytest.approx(late_s, abs=0.06)
+    assert lag.sigma_s < 0.1
+
+
+def test_a_steady_drum_tells_no_lag() -> None:
+    track = track_of(np.arange(0, 40, FRAME_STEP_S), np.full(320, 12.0))
+    low = tones({8.0: 1.0, 13.3: 1.0}, top_hz=15.0)
+    family = learn_orders(low, framed(top_hz=15.0))
+    assert family is not None
+    with pytest.raises(NotMeasurable, match="too little"):
+        find_lag(low, track, family)
+
+
+def test_smoothing_bridges_a_bad_stretch_and_keeps_a_knee() -> None:
+    t_s = np.arange(0, 40, FRAME_STEP_S)
+    true = np.interp(t_s, [0, 20, 40], [2.0, 18.0, 18.0])
+    rng = np.random.default_rng(3)
+    sigma = np.full(t_s.size, 0.03)
+    bad = (t_s > 8) & (t_s < 9.5)
+    sigma[bad] = 0.6
+    rate = true + sigma * rng.standard_normal(t_s.size)
+    out = smoothed(SpeedTrack(t_s=t_s, rate_hz=rate, known=t_s > 1, sigma_hz=sigma, source="acceleration"))
+    error = np.abs(out.rate_hz - true)
+    assert error[bad].max() < 0.25
+    assert np.median(error[~bad & (t_s > 2)]) < 0.02
+    assert error[(t_s > 18) & (t_s < 22)].max() < 0.15
+
+
+def test_what_is_known_badly_is_not_known() -> None:
+    t_s = np.arange(0, 20, FRAME_STEP_S)
+    rate = np.full(t_s.size, 3.0) + 0.5 * np.random.default_rng(4).standard_normal(t_s.size)
+    track = SpeedTrack(
+        t_s=t_s, rate_hz=rate, known=np.ones(t_s.size, bool), sigma_hz=np.full(t_s.size, 2.0), source="audio"
+    )
+    assert not smoothed(track).known.any()
+
+
+def test_a_drum_faster_than_the_sensor_can_tell_gets_no_credit() -> None:
+    t_s, rate_hz = profile(top_hz=18.0, rate=50.0)
+    vibration = shaken(t_s, rate_hz, orders={1: 1.0}, noise=0.02)
+    assert unfolded_to_hz(vibration, 20.0) == pytest.approx(23.0, abs=0.5)
+    slow = EvenAcceleration(
+        axes_m_s2=vibration.axes_m_s2[:, ::2],
+        axis_names=vibration.axis_names,
+        sample_rate_hz=25.0,
+        start_s=0.0,
+        gaps_s=(),
+    )
+    assert unfolded_to_hz(slow, 20.0) < 5.0
+
+
+def test_sound_alone_gives_a_direct_drives_speed() -> None:
+    low = tones({1.0: 0.3, 2.0: 0.5, 12.0: 1.0, 24.0: 0.8, 36.0: 0.5}, top_hz=15.0, noise=0.05)
+    track = find_speed(SpeedSources(low=low), machine=MACHINE, layout=DIRECT).track
+    true = np.interp(track.t_s, *profile(top_hz=15.0))
+    use = track.known & (true > 3.0)
+    assert use.sum() > 150
+    assert np.median(np.abs(track.rate_hz[use] / true[use] - 1.0)) < 0.007
+
+
+def through_resonance(*, f0: float, damping: float) -> tuple[EvenAcceleration, FloatArray, FloatArray]:
+    """Once-per-turn vibration of a ramp seen through one resonance, in closed filter form."""
+    from scipy import signal as sps
+
+    t_s, rate_hz = profile(top_hz=18.0, rate=400.0)
+    turns = np.cumsum(rate_hz) / 400.0
+    force = rate_hz**2 * np.cos(2 * np.pi * turns)
+    w = 2 * np.pi * f0
+    b, a = sps.bilinear([1.0, 0.0, 0.0], [1.0, 2 * damping * w, w * w], fs=400.0)
+    moved = sps.lfilter(b, a, force) * 1e-2
+    rng = np.random.default_rng(5)
+    axes = np.stack([moved, np.zeros_like(moved)]) + 1e-3 * rng.standard_normal((2, moved.size))
+    return (
+        EvenAcceleration(axes_m_s2=axes, axis_names=("x", "z"), sample_rate_hz=400.0, start_s=0.0, gaps_s=()),
+        t_s,
+        rate_hz,
+    )
+
+
+def test_a_resonance_between_drum_and_sensor_does_not_bend_the_speed() -> None:
+    vibration, t_s, rate_hz = through_resonance(f0=9.0, damping=0.12)
+    track = find_speed(SpeedSources(acceleration=vibration), machine=MACHINE, layout=DIRECT).track
+    true = np.interp(track.t_s, t_s, rate_hz)
+    near = track.known & (true > 6.0) & (true < 14.0) & (track.t_s < 16.0)
+    # The group delay at the resonance, 1/(2·pi·f0·zeta) = 0.15 s, times 1.3 Hz/s is 2 % of the rate.
+    assert np.median(np.abs(track.rate_hz[near] / true[near] - 1.0)) < 0.007
