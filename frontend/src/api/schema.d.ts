@@ -602,6 +602,21 @@ export interface components {
             growth_exponent?: number | null;
             /** Level Db Per Doubling */
             level_db_per_doubling?: number | null;
+            /** Critical Rpm Peaks */
+            critical_rpm_peaks?: number[] | null;
+            /** Ramp S */
+            ramp_s?: number | null;
+            /** Plateau S */
+            plateau_s?: number | null;
+            /** Hum S */
+            hum_s?: number | null;
+            /** Sound Lag S */
+            sound_lag_s?: number | null;
+            /** Sound Lag S Sigma */
+            sound_lag_s_sigma?: number | null;
+            /** Level A Dbfs */
+            level_a_dbfs?: number | null;
+            prominent_tone?: components["schemas"]["ToneOut"] | null;
         } & {
             [key: string]: unknown;
         };
@@ -724,6 +739,15 @@ export interface components {
             stage?: string | null;
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+        };
+        /** ToneOut */
+        ToneOut: {
+            /** Hz */
+            hz: number;
+            /** Ratio Db */
+            ratio_db: number;
+            /** Over Limit Db */
+            over_limit_db: number;
         };
         /** TurnProfileOut */
         TurnProfileOut: {

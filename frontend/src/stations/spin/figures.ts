@@ -14,11 +14,12 @@ function withError(value: number, sigma: number | null | undefined, digits: numb
 export function figures(result: Result): Figure[] {
   const m = result.measurements;
   const out: Figure[] = [];
-  const add = (name: string, value: number | null | undefined, write: (v: number) => string) => {
+  const add = <V>(name: string, value: V | null | undefined, write: (v: V) => string) => {
     if (value != null) out.push({ name, value: write(value) });
   };
   add("Fastest spin", m.spin_rpm_max, (v) => `${v.toFixed(0)} rpm`);
   add("Critical speed", m.critical_rpm, (v) => withError(v, m.critical_rpm_sigma, 0, "rpm"));
+  add("Both critical speeds", m.critical_rpm_peaks, (v) => `${v.map((rpm) => rpm.toFixed(0)).join(" and ")} rpm`);
   add("Suspension’s damping ratio", m.suspension_damping_ratio, (v) => withError(v, m.suspension_damping_ratio_sigma, 2, ""));
   add("Once-per-turn motion at full speed", m.order_amplitudes_mm?.["1"], (v) => `${v.toPrecision(2)} mm`);
   add("Knocks or ticks per turn", m.impacts_per_rev, (v) => v.toFixed(0));
@@ -27,5 +28,14 @@ export function figures(result: Result): Figure[] {
   add("Turns to rest", m.turns_to_rest, (v) => v.toFixed(0));
   add("Noise with the motor off, at equal speed", m.noise_change_motor_off_db, (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} dB`);
   add("Loudness for twice the speed", m.level_db_per_doubling, (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(0)} dB`);
+  add("Slow turning to full speed in", m.ramp_s, (v) => `${v.toFixed(0)} s`);
+  add("Hum at twice the mains", m.hum_s, (v) => `${v.toFixed(0)} s`);
+  add("Loudness at full speed", m.level_a_dbfs, (v) => `${signed(v, 0)} dB(A) of full scale`);
+  add("Most prominent tone", m.prominent_tone, (v) => `${v.hz.toFixed(0)} Hz, ${signed(v.over_limit_db, 0)} dB over the limit for prominent`);
+  add("Sound’s clock against vibration’s", m.sound_lag_s, (v) => withError(v, m.sound_lag_s_sigma, 2, "s"));
   return out;
+}
+
+function signed(value: number, digits: number): string {
+  return `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
 }

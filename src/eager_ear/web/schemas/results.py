@@ -53,6 +53,12 @@ class WarningOut(BaseModel):
     recording: str | None = None
 
 
+class ToneOut(BaseModel):
+    hz: float
+    ratio_db: float
+    over_limit_db: float
+
+
 class MeasurementsOut(BaseModel):
     """Figures are absent when they could not be measured."""
 
@@ -73,6 +79,14 @@ class MeasurementsOut(BaseModel):
     noise_change_motor_off_db: float | None = None
     growth_exponent: float | None = None
     level_db_per_doubling: float | None = None
+    critical_rpm_peaks: list[float] | None = None
+    ramp_s: float | None = None
+    plateau_s: float | None = None
+    hum_s: float | None = None
+    sound_lag_s: float | None = None
+    sound_lag_s_sigma: float | None = None
+    level_a_dbfs: float | None = None
+    prominent_tone: ToneOut | None = None
 
 
 class ResultOut(BaseModel):

@@ -1,0 +1,132 @@
+"""What comes beside the spin test: pushes, the room, hums and cut-outs, all the way to the call."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from eager_ear.core.analysis import analyse
+from eager_ear.core.case import Case, Recording, RecordingFacts
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, bounce_readings, cut_out, full_speed, hum
+from eager_ear.core.machine import Machine
+from eager_ear.core.result import result_dict
+from eager_ear.core.signals.decay import BounceDecay
+from eager_ear.core.signals.drive_events import Arrival, Hum
+from eager_ear.core.signals.phases import Phases
+from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
+from eager_ear.core.simulate import simulate_case
+
+
+def pushed(*, damping: float) -> Recording:
+    t_s = np.arange(0.0, 8.0, 0.01)
+    w = 2 * np.pi * 2.2
+    since = np.maximum(t_s - 1.5, 0.0)
+    swing = np.exp(-damping * w * since) * np.cos(w * since) * (t_s > 1.5)
+    axes = np.stack([0 * swing, 0 * swing, 9.81 + 2.0 * swing])
+    axes = axes + 0.01 * np.random.default_rng(0).standard_normal(axes.shape)
+    facts = RecordingFacts(name="bounce.csv", kind="acceleration", test="bounce")
+    return Recording(facts=facts, signal=AccelerationSignal(t_s=t_s, axes_m_s2=axes))
+
+
+@pytest.mark.parametrize(("damping", "louder"), [(0.03, True), (0.2, False)])
+def test_a_recorded_push_speaks_for_or_against_the_suspension(
+    damping: float, louder: bool, knowledge: Knowledge
+) -> None:
+    bare = Case(id="a", machine=Machine(layout="front_belt"))
+    analysis = analyse(replace(bare, recordings=(pushed(damping=damping),)), knowledge=knowledge)
+    assert analysis.bounces[0].damping_ratio == pytest.approx(damping, rel=0.3)
+    before = {s.fault: s.probability for s in analyse(bare, knowledge=knowledge).call.suspects}
+    after = {s.fault: s.probability for s in analysis.call.suspects}
+    assert (after["suspension_worn"] > 1.5 * before["suspension_worn"]) == louder
+    assert result_dict(analysis)["bounces"][0]["critical_rpm"] == pytest.approx(132.0, rel=0.07)
+
+
+def test_a_push_that_cannot_be_read_says_why(knowledge: Knowledge) -> None:
+    flat = pushed(damping=0.05)
+    signal = flat.signal
+    assert isinstance(signal, AccelerationSignal)
+    still = replace(flat, signal=AccelerationSignal(t_s=signal.t_s, axes_m_s2=np.zeros_like(signal.axes_m_s2)))
+    analysis = analyse(Case(id="a", machine=Machine(layout="front_belt"), recordings=(still,)), knowledge=knowledge)
+    assert analysis.bounces == ()
+    assert any(w.recording == "bounce.csv" and w.code == "not_measured" for w in analysis.warnings)
+
+
+def test_a_room_as_loud_as_the_spin_is_told(knowledge: Knowledge) -> None:
+    case = simulate_case(layout="front_direct", faults=["none"], seed=2, with_acceleration=False).case
+    spin = case.recordings[0].signal
+    assert isinstance(spin, AudioSignal)
+    facts = RecordingFacts(name="room.wav", kind="audio", test="ambient")
+
+    def told(gain: float) -> bool:
+        room = AudioSignal(samples=spin.samples * np.float32(gain), sample_rate_hz=spin.sample_rate_hz)
+        with_room = replace(case, recordings=(*case.recordings, Recording(facts=facts, signal=room)))
+        return any(w.code == "room_too_loud" for w in analyse(with_room, knowledge=knowledge).warnings)
+
+    assert told(3.0)
+    assert not told(0.01)
+
+
+def run_with(**figures: object) -> RunMeasurement:
+    return RunMeasurement(key="spin/1", load=None, **figures)  # type: ignore[arg-type]
+
+
+def test_a_hum_counts_only_while_nothing_turns(knowledge: Knowledge) -> None:
+    finding = knowledge.findings["hum"]
+    still = run_with(hum=Hum(frequency_hz=100.0, seconds=5.0, rise_db=25.0))
+    reading = hum(finding, still)
+    assert reading is not None
+    assert reading.level == "long"
+    silent = hum(finding, run_with(hum=Hum(frequency_hz=100.0, seconds=0.0, rise_db=0.0)))
+    assert silent is not None
+    assert silent.level == "no"
+    assert hum(finding, run_with()) is None
+
+
+@pytest.mark.parametrize(("share", "level"), [(0.99, "full"), (0.8, "less"), (0.5, "far less")])
+def test_a_drum_that_never_arrives(share: float, level: str, knowledge: Knowledge) -> None:
+    arrival = Arrival(ramp_s=20.0, share_of_plate=share, plateau_s=8.0, fell_before_cut_s=None)
+    run = run_with(arrival=arrival, phases=Phases(parts=(), power_cut_s=30.0, fall_s=30.0))
+    reading = full_speed(knowledge.findings["full_speed"], run)
+    assert reading is not None
+    assert reading.level == level
+    assert (
+        full_speed(
+            knowledge.findings["full_speed"], run_with(arrival=arrival, phases=Phases(parts=(), power_cut_s=None))
+        )
+        is None
+    )
+
+
+def test_a_fall_long_before_the_switch_is_a_cut_out(knowledge: Knowledge) -> None:
+    def reading(early_s: float | None) -> str | None:
+        arrival = Arrival(ramp_s=20.0, share_of_plate=1.0, plateau_s=4.0, fell_before_cut_s=early_s)
+        found = cut_out(knowledge.findings["cut_out"], run_with(arrival=arrival))
+        return found.level if found is not None else None
+
+    assert reading(8.0) == "long before"
+    assert reading(0.1) == "no"
+    assert reading(None) is None
+
+
+def test_every_sound_finding_has_a_reader_and_every_reader_a_finding(knowledge: Knowledge) -> None:
+    for code in SOUND_READERS:
+        assert code in knowledge.findings
+        assert SOUND_READERS[code](knowledge.findings[code], run_with()) is None
+    assert bounce_readings([], findings=knowledge.findings) == []
+    pushes = [
+        BounceDecay(rate_hz=2.0, damping_ratio=z, damping_sigma=0.005, friction_share=0.0, swings=4.0, axis="z")
+        for z in (0.2, 0.03)
+    ]
+    assert bounce_readings(pushes, findings=knowledge.findings)[0].level == "swings on"
+
+
+def test_a_motor_that_only_hums_is_named_by_its_hum(knowledge: Knowledge) -> None:
+    case = simulate_case(layout="top_splined", faults=["run_capacitor"], seed=3, strength=0.8).case
+    result = result_dict(analyse(case, knowledge=knowledge))
+    assert "speed_track" not in result["measurements"]
+    assert {s["fault"] for s in result["suspects"][:3]} & {"run_capacitor", "pump_blocked"}
+    assert any("hum at 100 Hz" in e["finding"] for e in result["suspects"][0]["evidence"])
