@@ -21,8 +21,8 @@ Span = tuple[float, float]
 # Voices: pitch from low male to child, overtones from 200 Hz to the telephone's upper limit.
 PITCH_HZ = (80.0, 320.0)
 VOICE_BAND_HZ = (200.0, 2900.0)
-# The largest of some forty exponential values is below eleven times their median in all but one frame in fifty.
-LEAST_VOICING = 11.0
+# The largest of some forty exponential values passes fifteen times their median in one frame in a thousand.
+LEAST_VOICING = 15.0
 LEAST_VOICED_FRAMES = 4
 VOICE_WINDOW_FRAMES = 8
 # A voice glides by more than this and less than an octave within a second; a motor's overtones follow the drum.
