@@ -23,6 +23,7 @@ TONES_COUNTED = 4
 TONE_CAP_NATS = 3.0
 TONE_THRESHOLD_NATS = 0.5
 SHORTEST_PLATEAU_S = 3.0
+EVERY_FRAME = 3
 # The best comb must show two clear tones at least, and beat every slip that differs by more than one percent by one
 # tone's worth: a single foreign line fits some multiple at almost any slip.
 LEAST_COMB_NATS = 3.0
@@ -172,13 +173,14 @@ def find_squeal(spectrum: Spectrogram, *, start_s: float, phases: Phases) -> Squ
     NotMeasurable
         No ramp of at least two seconds.
     """
-    t_s = spectrum.t_s + start_s
+    # A tone that holds for seconds is seen in every third frame as well.
+    t_s = spectrum.t_s[::EVERY_FRAME] + start_s
     ramp = phases.mask("ramp", t_s).astype(bool)
     calm = phases.mask("plateau", t_s).astype(bool) | phases.mask("coast_down", t_s).astype(bool)
-    if ramp.sum() * spectrum.hop_s < 2.0:
+    if ramp.sum() * EVERY_FRAME * spectrum.hop_s < 2.0:
         raise NotMeasurable(quantity="squeal in the ramp", reason="no ramp of two seconds was recorded.")
     inside = (spectrum.frequency_hz > 600.0) & (spectrum.frequency_hz < min(5000.0, spectrum.frequency_hz[-1] * 0.9))
-    power = spectrum.power[:, inside]
+    power = spectrum.power[::EVERY_FRAME, inside]
     floor = noise_floor(power, width=int(400.0 / spectrum.bin_hz))
     strength = 10.0 * np.log10(power / floor + 1e-9)
     # Median over the ramp's frames within a narrow band of pitch: a moving tone passes, a squeal stays.

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from eager_ear.core.signals.transform import decimated
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray
 
@@ -51,4 +52,15 @@ def even_acceleration(signal: AccelerationSignal, *, start_s: float) -> EvenAcce
         sample_rate_hz=rate,
         start_s=start_s + float(signal.t_s[0]),
         gaps_s=tuple((float(signal.t_s[i] + start_s), float(signal.t_s[i + 1] + start_s)) for i in gap_index),
+    )
+
+
+def slowed(acceleration: EvenAcceleration, *, target_hz: float) -> EvenAcceleration:
+    """The same at an integer fraction of its rate, at least `target_hz`, low-passed before."""
+    rows = [
+        decimated(row, sample_rate_hz=acceleration.sample_rate_hz, target_hz=target_hz)
+        for row in acceleration.axes_m_s2
+    ]
+    return replace(
+        acceleration, axes_m_s2=np.stack([row for row, _ in rows]), sample_rate_hz=rows[0][1] if rows else target_hz
     )

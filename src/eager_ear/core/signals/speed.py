@@ -16,7 +16,7 @@ from scipy import ndimage
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Layout, Machine
 from eager_ear.core.signals.clock import ClockLag, find_lag
-from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.even_grid import EvenAcceleration, slowed
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily, learn_orders
 from eager_ear.core.signals.speed_path import best_path, drop_short, peak_centre
@@ -38,6 +38,8 @@ GRID_HZ = 0.1
 # The combs over sound are as wide as their frames blur; before any line is followed by its phase, this is the error.
 SOUND_SIGMA_SHARE = 0.015
 SHORTEST_S = 2.0
+FAST_RATE_HZ = 250.0
+SLOWED_RATE_HZ = 120.0
 # How well somebody notes when a recording began.
 NOTED_START_SIGMA_S = 0.2
 # Score a frame must show to beat "speed unknown". The best path through pure noise averages 0.3 to 0.8 a frame, and
@@ -90,6 +92,9 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     if sources.tacho is not None and sources.tacho.pulse_s.size >= 4:
         track = track_from_pulses(sources.tacho, start_s=sources.tacho_start_s)
         return FoundSpeed(track=track, family=learn_orders(sources.low, track) if sources.low is not None else None)
+    if sources.acceleration is not None and sources.acceleration.sample_rate_hz > FAST_RATE_HZ:
+        # Three times the fastest drum's rate is all that is read.
+        sources = replace(sources, acceleration=slowed(sources.acceleration, target_hz=SLOWED_RATE_HZ))
     grid = _grid(sources, highest_hz=_highest_rate_hz(machine, layout))
     plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
     vibration = None

@@ -26,7 +26,7 @@ from eager_ear.core.signals.lines import (
 )
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import Spectrogram, decimated, noise_floor, short_time_power
+from eager_ear.core.signals.transform import Spectrogram, noise_floor, short_time_power
 from eager_ear.core.units import BoolArray, FloatArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
@@ -91,9 +91,6 @@ def vibration_score(
     """
     rate = acceleration.sample_rate_hz
     slow, slow_rate = acceleration.axes_m_s2.astype(np.float32), rate
-    if rate > 250.0:
-        pairs = [decimated(row, sample_rate_hz=rate, target_hz=120.0) for row in slow]
-        slow, slow_rate = np.stack([p[0] for p in pairs]), pairs[0][1]
     swept = _swept_score(slow, slow_rate, grid, start_s=acceleration.start_s, sound=low)
     still = _still_score(slow, slow_rate, grid, start_s=acceleration.start_s, sound=low)
     out = np.maximum(swept, still)
