@@ -9,7 +9,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.drive import find_squeal, measure_slip, persistence
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.phases import Phases, cut_phases
-from eager_ear.core.signals.sound import frame_levels_db, level_slope, resting_stretches, roughness
+from eager_ear.core.signals.sound import frame_levels_db, level_slope, rest_after_fall_s, resting_stretches, roughness
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
 from eager_ear.core.signals.types import AudioSignal
@@ -120,3 +120,12 @@ def test_rest_is_where_all_is_quiet_and_only_if_something_was_loud() -> None:
     assert rests[0][1] == pytest.approx(2.0, abs=0.5)
     flat = np.zeros(frames.size)
     assert resting_stretches(t_s=frames, known=known, level_db=flat, acceleration=None) == ()
+
+
+def test_rest_is_told_by_a_fall_that_was_seen() -> None:
+    falling = track()
+    seen = SpeedTrack(**{**falling.__dict__, "known": falling.known & (falling.rate_hz > 3.0)})
+    # 18 Hz to rest between 28 and 40 s: straight, so that a third of what was left is added.
+    assert rest_after_fall_s(seen) == pytest.approx(40.0, abs=1.0)
+    rising = SpeedTrack(**{**falling.__dict__, "known": falling.known & (falling.t_s < 20.0)})
+    assert rest_after_fall_s(rising) == float("inf")

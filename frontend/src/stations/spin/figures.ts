@@ -31,7 +31,9 @@ export function figures(result: Result): Figure[] {
   add("Slow turning to full speed in", m.ramp_s, (v) => `${v.toFixed(0)} s`);
   add("Hum at twice the mains", m.hum_s, (v) => `${v.toFixed(0)} s`);
   add("Loudness at full speed", m.level_a_dbfs, (v) => `${signed(v, 0)} dB(A) of full scale`);
-  add("Most prominent tone", m.prominent_tone, (v) => `${v.hz.toFixed(0)} Hz, ${signed(v.over_limit_db, 0)} dB over the limit for prominent`);
+  add("Most prominent tone", m.prominent_tone, (v) =>
+    v.over_limit_db > 0 ? `${v.hz.toFixed(0)} Hz, ${v.over_limit_db.toFixed(0)} dB over its limit` : `${v.hz.toFixed(0)} Hz, below its limit`,
+  );
   add("Sound’s clock against vibration’s", m.sound_lag_s, (v) => withError(v, m.sound_lag_s_sigma, 2, "s"));
   return out;
 }

@@ -36,7 +36,7 @@ from eager_ear.core.signals.orders import growth_above, order_curves
 from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.quality import Warning
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.sound import frame_levels_db, level_slope, resting_stretches, roughness
+from eager_ear.core.signals.sound import frame_levels_db, level_slope, rest_after_fall_s, resting_stretches, roughness
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.suspension import fit_run_up
@@ -138,9 +138,9 @@ def _measure_phases(
     if sound is not None:
         out.level_db = frame_levels_db(sound.spectrum, start_s=sound.start_s, t_s=track.t_s)
         out.roughness = roughness(sound.spectrum, start_s=sound.start_s, t_s=track.t_s)
-    out.rests = resting_stretches(
-        t_s=track.t_s, known=track.known, level_db=out.level_db, acceleration=chosen.acceleration
-    )
+    still_s = rest_after_fall_s(track)
+    quiet = resting_stretches(t_s=track.t_s, known=track.known, level_db=out.level_db, acceleration=chosen.acceleration)
+    out.rests = tuple((max(a, still_s), b) for a, b in quiet if b > still_s)
     phases = cut_phases(track, rests=out.rests, noted_power_cut_s=chosen.noted_power_cut_s)
     out.phases = phases
     out.arrival = out.attempt(

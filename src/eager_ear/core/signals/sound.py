@@ -12,9 +12,14 @@ from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.transform import Spectrogram
 from eager_ear.core.units import BoolArray, FloatArray
 
-REST_MARGIN_DB = 3.0
+# A machine at rest is as quiet as it ever is. The margins are what the level's own scatter needs, for half a second of
+# sound from 100 Hz up and for vibration, and no more.
+REST_MARGIN_SOUND_DB = 0.8
+REST_MARGIN_VIBRATION_DB = 2.5
 LEAST_RANGE_DB = 12.0
 SHORTEST_REST_S = 0.5
+FALL_FRAMES = 16
+LEAST_FALL_HZ_S = 0.1
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -75,20 +80,45 @@ def resting_stretches(
     The lowest level only counts as rest when the run also holds something at least 12 dB louder.
     """
     quiet = ~np.asarray(known, dtype=bool)
-    told = False
-    for level in (level_db, _vibration_level_db(acceleration, t_s)):
-        if level is None or not np.isfinite(level).any():
-            continue
-        floor = float(np.nanpercentile(level, 3))
-        if np.nanpercentile(level, 95) - floor >= LEAST_RANGE_DB:
-            told = True
-            quiet &= np.nan_to_num(level, nan=floor) < floor + REST_MARGIN_DB
-    if not told:
+    # Slow turning does not shake a cabinet: only sound can tell it from rest, vibration can but contradict.
+    if level_db is None or not _tells(level_db):
         return ()
+    quiet &= _at_floor(level_db, REST_MARGIN_SOUND_DB)
+    vibration_db = _vibration_level_db(acceleration, t_s)
+    if vibration_db is not None and _tells(vibration_db):
+        quiet &= _at_floor(vibration_db, REST_MARGIN_VIBRATION_DB)
     quiet = ndimage.binary_closing(quiet, iterations=2)
     labels, count = ndimage.label(quiet)
     spans = [np.flatnonzero(labels == k) for k in range(1, count + 1)]
     return tuple((float(t_s[s[0]]), float(t_s[s[-1]])) for s in spans if t_s[s[-1]] - t_s[s[0]] >= SHORTEST_REST_S)
+
+
+def rest_after_fall_s(track: SpeedTrack) -> float:
+    """When the drum must have come to rest after its last known fall [s]; infinite where no fall was followed.
+
+    Slow turning of an empty drum is often as quiet as the room: quiet alone is no rest. A fall that was seen and is
+    carried on, with a third to spare for drag that lessens, is.
+    """
+    known = np.flatnonzero(track.known)
+    if known.size < FALL_FRAMES:
+        return float("inf")
+    last = known[-FALL_FRAMES:]
+    slope = float(np.polyfit(track.t_s[last], track.rate_hz[last], 1)[0])
+    if slope > -LEAST_FALL_HZ_S:
+        return float("inf")
+    return float(track.t_s[last[-1]] + 1.33 * track.rate_hz[last[-1]] / -slope)
+
+
+def _tells(level_db: FloatArray) -> bool:
+    """Whether the run holds something much louder than its floor."""
+    return bool(
+        np.isfinite(level_db).any() and np.nanpercentile(level_db, 95) - np.nanpercentile(level_db, 3) >= LEAST_RANGE_DB
+    )
+
+
+def _at_floor(level_db: FloatArray, margin_db: float) -> BoolArray:
+    floor = float(np.nanpercentile(level_db, 3))
+    return np.asarray(np.nan_to_num(level_db, nan=floor) < floor + margin_db)
 
 
 def _vibration_level_db(acceleration: EvenAcceleration | None, t_s: FloatArray) -> FloatArray | None:
