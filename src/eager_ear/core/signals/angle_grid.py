@@ -27,10 +27,6 @@ class TurnStretch:
     def turn_start_s(self) -> FloatArray:
         return self.border_s[: -1 : self.cells]
 
-    def turn_rate_hz(self) -> FloatArray:
-        """Mean rate of each revolution [shape=(turns,), Hz]."""
-        return np.asarray(1.0 / np.diff(self.border_s[:: self.cells]))
-
 
 def turn_stretches(
     track: SpeedTrack,
@@ -39,14 +35,8 @@ def turn_stretches(
     above_hz: float,
     span: tuple[float, float],
     fewest_turns: int,
-    scale: float = 1.0,
 ) -> tuple[TurnStretch, ...]:
-    """Cut every known stretch faster than `above_hz` inside `span` into whole revolutions.
-
-    Parameters
-    ----------
-    scale : float, factor on the track's speed, to try neighbouring speeds
-    """
+    """Cut every known stretch faster than `above_hz` inside `span` into whole revolutions."""
     inside = track.known & (track.rate_hz > above_hz) & (track.t_s >= span[0]) & (track.t_s <= span[1])
     labels, count = ndimage.label(inside)
     out: list[TurnStretch] = []
@@ -55,7 +45,7 @@ def turn_stretches(
         if part.size < 4:
             continue
         t_s = np.arange(track.t_s[part[0]], track.t_s[part[-1]], FRAME_STEP_S / 5)
-        turns = track.turns_at(t_s) * scale
+        turns = track.turns_at(t_s)
         turns = turns - turns[0]
         whole = int(turns[-1])
         if whole < fewest_turns:

@@ -45,7 +45,7 @@ def measure_slip(low: LowBand, *, track: SpeedTrack, phases: Phases, pulley_rati
     """Motor speed on the plateau from its own tones, against the drum's.
 
     The plateau's mean spectrum is read by a comb over multiples of the motor's rate for every slip in question; the
-    best slip must beat the middle of all others clearly. A ratio read off worn pulleys is good to about half a
+    best slip must beat every slip further than one percent away. A ratio read off worn pulleys is good to about half a
     percent, which goes into the error.
 
     Raises

@@ -19,8 +19,6 @@ HUM_STEP_DB = 10.0
 # Mains frequency is kept to half a percent: what is as loud this far beside it is another tone.
 BESIDE_HZ = 6.0
 LEAST_OVER_BESIDE_DB = 6.0
-# A cut-out is a fall that begins this much before the power is said to have been switched off.
-EARLY_FALL_S = 3.0
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -158,7 +158,7 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
         slope: without_standing_lines(line_strength(power, floor), quiet, bin_hz=bin_hz) + _relative(power)
         for slope, power in powers.items()
     }
-    # Three turns in a frame, or the line cannot be told from the frame's own drift.
+    # Two turns in a frame, or the line cannot be told from the frame's own drift.
     usable = grid.candidates_hz > 2.0 / SWEPT_FRAME_S
     candidates = grid.candidates_hz[usable]
     best = np.full((starts.size, candidates.size), -LINE_CAP_NATS, dtype=np.float32)
