@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy import ndimage
 
-from eager_ear.core.signals.transform import Spectrogram, noise_floor
+from eager_ear.core.signals.transform import HANN_LINE_BINS, Spectrogram, floor_of_frames
 from eager_ear.core.units import BoolArray, FloatArray
 
 LINE_CAP_NATS = 9.0
@@ -36,7 +36,9 @@ def spectrum_lines(
     ----------
     quiet : frames in which the machine is at its quietest [shape=(frames,)], None when that is not known
     """
-    floor = noise_floor(spectrum.power, width=int(width_hz / spectrum.bin_hz), quantile=quantile)
+    floor = floor_of_frames(
+        spectrum.power, width=int(width_hz / spectrum.bin_hz), line_bins=HANN_LINE_BINS, quantile=quantile
+    )
     return without_standing_lines(line_strength(spectrum.power, floor), quiet, bin_hz=spectrum.bin_hz)
 
 

@@ -139,7 +139,7 @@ def most_prominent_tone(spectrum: Spectrogram, *, frames: BoolArray) -> Prominen
 
     tone = held(middle_low, middle_high)
     beside = 0.5 * (held(middle_low - width, middle_low) + held(middle_high, middle_high + width))
-    ratio = 10.0 * np.log10(tone / np.maximum(beside, 1e-30))
+    ratio = 10.0 * np.log10(np.maximum(tone, 1e-30) / np.maximum(beside, 1e-30))
     limit = 9.0 + 10.0 * np.log10(1000.0 / np.minimum(candidates, 1000.0))
     best = int(np.argmax(ratio - limit))
     return ProminentTone(

@@ -10,7 +10,7 @@ from scipy import ndimage
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.lines import line_strength, quietest, without_mains, without_standing_lines
-from eager_ear.core.signals.transform import decimated, noise_floor, short_time_power
+from eager_ear.core.signals.transform import HANN_LINE_BINS, decimated, floor_of_frames, short_time_power
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import BoolArray, FloatArray
 
@@ -112,7 +112,8 @@ class LowBand:
                 )
             except NotMeasurable:
                 continue
-            floor = noise_floor(spectrum.power, width=int(FLOOR_WIDTH_HZ / spectrum.bin_hz))
+            width = int(FLOOR_WIDTH_HZ / spectrum.bin_hz)
+            floor = floor_of_frames(spectrum.power, width=width, line_bins=HANN_LINE_BINS)
             raw = line_strength(spectrum.power, floor)
             quiet = self.quiet_at(spectrum.t_s + self.start_s - pad / self.rate_hz)
             lines = without_standing_lines(raw, quiet, bin_hz=spectrum.bin_hz)

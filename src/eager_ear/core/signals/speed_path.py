@@ -5,6 +5,7 @@ Viterbi: Forney, Proc. IEEE 61(3), 1973, pp. 268-278. Changes of speed are limit
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -17,20 +18,32 @@ from eager_ear.core.units import BoolArray, FloatArray, IntArray
 # Motors reach about 180 rpm/s upwards; a braked drum falls at up to 480 rpm/s.
 MAX_RISE_HZ_S = 3.0
 MAX_FALL_HZ_S = 8.0
+GENTLE_FALL_HZ_S = 1.0
+# What a step at its limit costs, against some 1 to 5 that a clear speed scores a frame; what leaving or entering
+# "unknown" costs; what driving a drum again costs that was let go.
+STEEP_COST = 0.8
 CHANGE_COST = 12.0
-BRAKING_HZ_S = 3.0
-BRAKING_S = 0.75
-RUN_UP_HZ = 5.0
-RUN_UP_S = 3.0
+AGAIN_COST_PER_HZ = 20.0
+MOST_AGAIN_COST = 200.0
+# A drum that was let go falls: a frame at the same speed costs this.
+HANGING_COST = 0.5
+# A line still rising at the highest rate that the drum can have is the motor's.
+TOP_SHARE = 0.965
+FROM_UNKNOWN = np.int16(np.iinfo(np.int16).max)
+CHANGED_MODE = np.int16(FROM_UNKNOWN - 1)
 SHORTEST_KNOWN_S = 1.0
 # Both ends of a known stretch must show this much a frame, in the mean over `END_S`, or they are given up: the path
 # enters and leaves noise for free, so its ends are its weakest part.
-LEAST_END_SCORE = 1.9
+LEAST_END_SCORE = 1.4
 END_S = 1.5
 
 
 def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:
     """Best candidate of each frame [shape=(frames,)] and where it beats "unknown".
+
+    Every candidate exists twice: driven, when the rate rises or falls gently, and let go, when it only falls, as fast
+    as brakes can make it. Letting go is free; being driven again costs more the faster the drum still turns, since
+    programs start a drum again from slow turning and not in the middle of a fall.
 
     Parameters
     ----------
@@ -38,58 +51,82 @@ def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[In
     unknown : what the state "unknown" scores each frame
     """
     frames, states = score.shape
-    step_hz = float(grid.candidates_hz[1] - grid.candidates_hz[0])
-    up = max(1, int(MAX_RISE_HZ_S * FRAME_STEP_S / step_hz))
-    down = max(1, int(MAX_FALL_HZ_S * FRAME_STEP_S / step_hz))
-    shifts = np.arange(-up, down + 1)
-    # A change of speed costs little; a change at the limit costs as much as half a weak line.
-    cost = (0.8 * (np.abs(shifts) / np.where(shifts < 0, up, down))).astype(np.float32)
-    best = score[0].astype(np.float32)
+    moves = _Moves.on(grid)
+    best = np.stack([score[0], score[0]]).astype(np.float32)
     lost = np.float32(unknown)
-    back = np.empty((frames, states), dtype=np.int16)
+    back = np.empty((frames, 2, states), dtype=np.int16)
     lost_from = np.full(frames, -1, dtype=np.int64)
-    unknown_here = np.full(states, np.iinfo(np.int16).max, dtype=np.int16)
-    padded = np.full(states + up + down, -np.inf, dtype=np.float32)
     for i in range(1, frames):
-        padded[up : up + states] = best
-        options = np.lib.stride_tricks.sliding_window_view(padded, up + down + 1)[:states] - cost
-        pick = np.argmax(options, axis=1)
-        stay = options[np.arange(states), pick]
-        enter = lost - CHANGE_COST
-        back[i] = np.where(enter > stay, unknown_here, shifts[pick])
+        reached, step = moves.best_step(best)
+        changed = best[::-1] - moves.change_cost
+        step = np.where(changed > reached, CHANGED_MODE, step)
+        reached = np.maximum(reached, changed)
+        enter = lost - np.float32(CHANGE_COST)
+        back[i] = np.where(enter > reached, FROM_UNKNOWN, step)
         leave = int(np.argmax(best))
         new_lost = lost
-        if best[leave] - CHANGE_COST > lost:
-            new_lost = best[leave] - CHANGE_COST
+        if best.flat[leave] - CHANGE_COST > lost:
+            new_lost = best.flat[leave] - np.float32(CHANGE_COST)
             lost_from[i] = leave
-        best = np.maximum(stay, enter) + score[i]
+        best = np.maximum(reached, enter) + score[i]
         lost = np.float32(new_lost + unknown)
     path, known = _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
-    known = drop_short(known)
+    known = _drop_too_fast(drop_short(known), grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
     on_path = np.take_along_axis(score, path[:, None], axis=1)[:, 0]
-    known = _drop_before_braking(known, grid.candidates_hz[path])
     known = _trim_ends(known, on_path)
     return path, _drop_unreachable(known, grid.candidates_hz[path], on_path)
 
 
+@dataclass(frozen=True)
+class _Moves:
+    """Steps from frame to frame by mode (driven, let go): how far in states, and at what cost."""
+
+    shifts: IntArray
+    cost: FloatArray
+    change_cost: FloatArray
+
+    @classmethod
+    def on(cls, grid: ScoreGrid) -> _Moves:
+        step_hz = float(grid.candidates_hz[1] - grid.candidates_hz[0])
+        up, gentle, down = (
+            max(1, int(limit * FRAME_STEP_S / step_hz)) for limit in (MAX_RISE_HZ_S, GENTLE_FALL_HZ_S, MAX_FALL_HZ_S)
+        )
+        shifts = np.arange(-up, down + 1)
+        driven = STEEP_COST * np.abs(shifts) / np.where(shifts < 0, up, gentle)
+        let_go = np.where(shifts < 0, np.inf, STEEP_COST * np.abs(shifts) / down)
+        let_go[shifts == 0] = HANGING_COST
+        cost = np.stack([np.where(shifts > gentle, np.inf, driven), let_go]).astype(np.float32)
+        again = np.minimum(AGAIN_COST_PER_HZ * grid.candidates_hz, MOST_AGAIN_COST)
+        return cls(shifts, cost, np.stack([again, np.zeros(again.size)]).astype(np.float32))
+
+    def best_step(self, best: FloatArray) -> tuple[FloatArray, IntArray]:
+        """Best predecessor within the same mode: its total and how many states it lies above [shape=(2, states)]."""
+        up, down = -int(self.shifts[0]), int(self.shifts[-1])
+        padded = np.pad(best, ((0, 0), (up, down)), constant_values=-np.inf)
+        options = np.lib.stride_tricks.sliding_window_view(padded, up + down + 1, axis=1) - self.cost[:, None, :]
+        pick = np.argmax(options, axis=2)
+        return np.take_along_axis(options, pick[:, :, None], axis=2)[:, :, 0], self.shifts[pick]
+
+
 def _walk_back(back: IntArray, lost_from: IntArray, *, end: int, end_known: bool) -> tuple[IntArray, BoolArray]:
-    frames, states = back.shape
+    frames, _, states = back.shape
     path = np.zeros(frames, dtype=int)
     known = np.zeros(frames, dtype=bool)
-    state, is_known = end, end_known
-    unknown_here = np.iinfo(np.int16).max
+    (mode, state), is_known = divmod(end, states), end_known
     for i in range(frames - 1, -1, -1):
         path[i], known[i] = state, is_known
         if i == 0:
             break
         if is_known:
-            step = int(back[i, state])
-            if step == unknown_here:
+            step = int(back[i, mode, state])
+            if step == FROM_UNKNOWN:
                 is_known = False
+            elif step == CHANGED_MODE:
+                mode = 1 - mode
             else:
                 state = int(np.clip(state + step, 0, states - 1))
         elif lost_from[i] >= 0:
-            state, is_known = int(lost_from[i]), True
+            (mode, state), is_known = divmod(int(lost_from[i]), states), True
     return path, known
 
 
@@ -99,23 +136,12 @@ def known_spans(known: BoolArray) -> list[IntArray]:
     return [np.flatnonzero(labels == k) for k in range(1, count + 1)]
 
 
-def _drop_before_braking(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
-    """Drop what comes before a hard braking that is followed by a run-up: no program does that within seconds.
-
-    Such a path has followed somebody else's line until the drum's own became clear.
-    """
+def _drop_too_fast(known: BoolArray, rate_hz: FloatArray, *, highest_hz: float) -> BoolArray:
+    """Drop every stretch that reaches the fastest candidate: it follows a line that goes on beyond."""
     out = known.copy()
-    frames = int(BRAKING_S / FRAME_STEP_S)
     for span in known_spans(known):
-        rate = rate_hz[span]
-        if rate.size <= 2 * frames:
-            continue
-        fall = rate[frames:] - rate[:-frames]
-        for i in np.flatnonzero(fall < -BRAKING_HZ_S * BRAKING_S)[::-1]:
-            after = rate[i + frames :]
-            if (after > max(1.5 * float(after[: 2 * frames].min()), RUN_UP_HZ)).sum() * FRAME_STEP_S > RUN_UP_S:
-                out[span[: i + frames]] = False
-                break
+        if float(rate_hz[span].max()) >= TOP_SHARE * highest_hz:
+            out[span] = False
     return out
 
 

@@ -22,7 +22,7 @@ from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.speed_path import known_spans
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack
 from eager_ear.core.units import ComplexArray, FloatArray
 
 BANDWIDTHS_HZ = (2.0, 1.2, 0.8)
@@ -187,7 +187,8 @@ def smooth_known(rate_hz: FloatArray, track: SpeedTrack) -> FloatArray:
     out = rate_hz.copy()
     for span in known_spans(track.known):
         if span.size >= 7:
-            out[span] = sps.savgol_filter(rate_hz[span], 7, 2, mode="interp")
+            # A parabola may swing below zero where the drum comes to rest.
+            out[span] = np.maximum(sps.savgol_filter(rate_hz[span], 7, 2, mode="interp"), 0.5 * LOWEST_HZ)
     return out
 
 

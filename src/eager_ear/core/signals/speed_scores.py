@@ -26,7 +26,7 @@ from eager_ear.core.signals.lines import (
 )
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import Spectrogram, noise_floor, short_time_power
+from eager_ear.core.signals.transform import HANN_LINE_BINS, Spectrogram, floor_of_frames, short_time_power
 from eager_ear.core.units import BoolArray, FloatArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
@@ -68,25 +68,37 @@ def _comb(first: FloatArray, second: FloatArray, third: FloatArray, half: FloatA
     return np.asarray(score - 0.6 * np.maximum(half, 0) - 0.3 * np.maximum(mid, 0), dtype=np.float32)
 
 
-def still_comb(lines: FloatArray, *, bin_hz: float, candidates_hz: FloatArray) -> FloatArray:
-    """Comb over lines that stand still during a frame [shape=(frames, states)]."""
+def still_comb(
+    lines: FloatArray, *, bin_hz: float, candidates_hz: FloatArray, folded_hz: FloatArray | None = None
+) -> FloatArray:
+    """Comb over lines that stand still during a frame [shape=(frames, states)].
+
+    Parameters
+    ----------
+    folded_hz : where 1x of each candidate is seen, when the sampling folds it back
+    """
 
     def at(multiple: float) -> FloatArray:
         return read_lines(lines, bin_hz=bin_hz, frequencies_hz=multiple * candidates_hz)
 
+    first = at(1.0) if folded_hz is None else read_lines(lines, bin_hz=bin_hz, frequencies_hz=folded_hz)
     half = at(0.5) * (candidates_hz > 2 * LOWEST_HZ)
-    return _comb(at(1.0), at(2.0), at(3.0), half, at(1.5))
+    return _comb(first, at(2.0), at(3.0), half, at(1.5))
 
 
-def vibration_score(
-    acceleration: EvenAcceleration, grid: ScoreGrid, *, plate_hz: float, low: LowBand | None
-) -> FloatArray:
+def _folded(frequency_hz: FloatArray, rate_hz: float) -> FloatArray:
+    """Where sampling at `rate_hz` shows each frequency; what lies within half the rate stays [shape like it]."""
+    return np.asarray(np.abs(frequency_hz - rate_hz * np.round(frequency_hz / rate_hz)))
+
+
+def vibration_score(acceleration: EvenAcceleration, grid: ScoreGrid, *, low: LowBand | None) -> FloatArray:
     """Comb over the once-per-turn vibration: dechirped frames, and long still ones for slow turning.
+
+    A drum faster than half the sensor's rate is seen where the sampling folds it back. Frame by frame that could be
+    the slower speed as well; the path decides, since only one of both rises and falls as a driven drum does.
 
     Parameters
     ----------
-    plate_hz : the drum's highest rate. Where that lies beyond half the sensor's rate, what folds back from there
-        could be any speed down to the difference, and speeds in between get no credit.
     low : sound of the same run, which tells when the machine is at rest better than a floor that others shake
     """
     rate = acceleration.sample_rate_hz
@@ -96,8 +108,6 @@ def vibration_score(
     out = np.maximum(swept, still)
     covered = (grid.t_s >= acceleration.start_s) & (grid.t_s <= acceleration.t_s[-1])
     out[~covered] = 0.0
-    folding = grid.candidates_hz > unfolded_to_hz(acceleration, plate_hz)
-    out[:, folding] = np.minimum(out[:, folding], 0.0)
     return out
 
 
@@ -128,7 +138,8 @@ def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     shared = Spectrogram(power=total, t_s=spectra[0].t_s, frequency_hz=spectra[0].frequency_hz)
     quiet = _quiet(sound, shared.t_s + start_s - pad / rate, total, bin_hz=shared.bin_hz)
     lines = spectrum_lines(shared, width_hz=25.0, quantile=0.4, quiet=quiet) + _relative(total)
-    score = still_comb(lines, bin_hz=shared.bin_hz, candidates_hz=grid.candidates_hz)
+    seen_hz = _folded(grid.candidates_hz, rate)
+    score = still_comb(lines, bin_hz=shared.bin_hz, candidates_hz=grid.candidates_hz, folded_hz=seen_hz)
     return at_times(score, shared.t_s + start_s - pad / rate, grid.t_s)
 
 
@@ -145,14 +156,16 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     middle_s = (np.arange(length) - 0.5 * (length - 1)) / rate
     padded = int(spfft.next_fast_len(2 * length))
     bins = padded // 2
-    wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in (0.5, 1.0, 1.5, 2.0, 3.0)]))
+    folds = float(grid.candidates_hz[-1]) > 0.5 * rate
+    multiples = (0.5, 1.0, 1.5, 2.0, 3.0, *((-1.0,) if folds else ()))
+    wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
     powers: dict[float, FloatArray] = {}
     for slope in wanted:
         turn_back = (window * np.exp(-1j * np.pi * slope * middle_s**2)).astype(np.complex64)
         spectra = spfft.fft(frames * turn_back, padded, axis=2)[:, :, :bins]
         powers[float(slope)] = (spectra.real**2 + spectra.imag**2).sum(axis=0)
     bin_hz = rate / padded
-    floor = noise_floor(powers[0.0], width=int(25.0 / bin_hz), quantile=0.4)
+    floor = floor_of_frames(powers[0.0], width=int(25.0 / bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
     quiet = _quiet(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
     relative = {
         slope: without_standing_lines(line_strength(power, floor), quiet, bin_hz=bin_hz) + _relative(power)
@@ -168,7 +181,13 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
             lines = relative[float(_on_slope_grid(multiple * slope))]
             return read_lines(lines, bin_hz=bin_hz, frequencies_hz=multiple * candidates)
 
-        np.maximum(best, _comb(at(1.0), at(2.0), at(3.0), at(0.5), at(1.5)), out=best)
+        first = at(1.0)
+        if folds:
+            # Seen from the other side of half the rate, a rising line falls.
+            mirrored = relative[float(_on_slope_grid(-slope))]
+            back = candidates > 0.5 * rate
+            first[:, back] = read_lines(mirrored, bin_hz=bin_hz, frequencies_hz=_folded(candidates[back], rate))
+        np.maximum(best, _comb(first, at(2.0), at(3.0), at(0.5), at(1.5)), out=best)
     out = np.full((starts.size, grid.candidates_hz.size), -LINE_CAP_NATS, dtype=np.float32)
     out[:, usable] = best
     return at_times(out, starts / rate + start_s, grid.t_s)

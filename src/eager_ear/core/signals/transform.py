@@ -12,6 +12,7 @@ from itertools import pairwise
 
 import numpy as np
 from scipy import fft as spfft
+from scipy import ndimage
 from scipy import signal as sps
 
 from eager_ear.core.errors import NotMeasurable
@@ -19,6 +20,9 @@ from eager_ear.core.units import FloatArray
 
 BLOCK_FRAMES = 64
 HANN_NOISE_BANDWIDTH_BINS = 1.5
+# A Hann window spreads a tone over four bins.
+HANN_LINE_BINS = 4
+SHAPE_FRAMES = 120
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -88,6 +92,29 @@ def short_time_power(signal: FloatArray, *, sample_rate_hz: float, frame_s: floa
         t_s=(np.arange(frames.shape[0]) * hop + length / 2) / sample_rate_hz,
         frequency_hz=np.arange(length // 2 + 1) * (sample_rate_hz / length),
     )
+
+
+def spectral_shape(power: FloatArray, *, line_bins: int) -> FloatArray:
+    """What the spectra of all frames have in common, lines left out [shape=(bins,)].
+
+    The median of the louder half of the frames, each at unit power, and of that the running median over twice a
+    line's width: it follows the steep fall of a microphone towards low frequencies, which a floor of blocks would cut
+    across. Frames that were masked are silent and say nothing.
+    """
+    total = power.sum(axis=-1)
+    loud = np.flatnonzero(total >= max(float(np.median(total)), np.finfo(np.float32).tiny))
+    some = loud[:: max(1, loud.size // SHAPE_FRAMES)]
+    if some.size == 0:
+        return np.ones(power.shape[-1], dtype=power.dtype)
+    typical = np.median(power[some] / total[some, None], axis=0)
+    shape = ndimage.median_filter(typical, size=2 * line_bins + 1, mode="nearest")
+    return np.asarray(np.maximum(shape, 1e-9 * float(shape.max())), dtype=power.dtype)
+
+
+def floor_of_frames(power: FloatArray, *, width: int, line_bins: int, quantile: float = 0.5) -> FloatArray:
+    """Floor under the lines of each frame [shape like `power`]: `noise_floor` over what all frames have in common."""
+    shape = spectral_shape(power, line_bins=line_bins)
+    return np.asarray(noise_floor(power / shape, width=width, quantile=quantile) * shape)
 
 
 def noise_floor(power: FloatArray, *, width: int, quantile: float = 0.5) -> FloatArray:
