@@ -10,6 +10,7 @@ import numpy as np
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Call, Knowledge, leading_run, make_call
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.corners import CORNER_OF_POSITION, CornerComparison, compare_corners
 from eager_ear.core.signals.decay import BounceDecay, measure_bounce
 from eager_ear.core.signals.even_grid import even_acceleration
 from eager_ear.core.signals.loudness import LEAST_ABOVE_ROOM_DB, BandLevels, above_room_db, third_octave_levels
@@ -27,6 +28,7 @@ class Analysis:
     """What was measured and concluded.
 
     lead : the run whose figures stand for the case; bounces : what recorded pushes showed
+    corners : the corners compared, when the spin was recorded at several
     """
 
     case: Case
@@ -35,6 +37,7 @@ class Analysis:
     call: Call
     warnings: tuple[Warning, ...]
     bounces: tuple[BounceDecay, ...] = ()
+    corners: CornerComparison | None = None
 
 
 def analyse(case: Case, *, knowledge: Knowledge, on_stage: Callable[[str], None] = lambda _: None) -> Analysis:
@@ -59,7 +62,8 @@ def analyse(case: Case, *, knowledge: Knowledge, on_stage: Callable[[str], None]
     lead = leading_run(runs)
     if lead is not None and lead.bands is not None:
         warnings.extend(_too_near_the_room(case, lead.bands))
-    call = make_call(case, runs=runs, bounces=bounces, knowledge=knowledge)
+    corners = _corners(runs, warnings)
+    call = make_call(case, runs=runs, bounces=bounces, corners=corners, knowledge=knowledge)
     for run in runs:
         warnings.extend(run.warnings)
     if lead is not None and lead.load not in (None, "empty"):
@@ -67,8 +71,24 @@ def analyse(case: Case, *, knowledge: Knowledge, on_stage: Callable[[str], None]
             Warning(code="loaded", message="The drum was not empty: a load shakes a sound machine as well.")
         )
     return Analysis(
-        case=case, runs=runs, lead=lead, call=call, warnings=tuple(warnings) + call.warnings, bounces=bounces
+        case=case,
+        runs=runs,
+        lead=lead,
+        call=call,
+        warnings=tuple(warnings) + call.warnings,
+        bounces=bounces,
+        corners=corners,
     )
+
+
+def _corners(runs: tuple[RunMeasurement, ...], warnings: list[Warning]) -> CornerComparison | None:
+    """The corners compared; why not, when at least two were meant to be."""
+    try:
+        return compare_corners(runs)
+    except NotMeasurable as reason:
+        if len({run.position for run in runs if run.position in CORNER_OF_POSITION}) >= 2:
+            warnings.append(Warning(code="not_measured", message=f"The corners: {reason.reason}"))
+        return None
 
 
 def _bounces(case: Case, warnings: list[Warning]) -> tuple[BounceDecay, ...]:

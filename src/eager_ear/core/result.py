@@ -9,6 +9,7 @@ import numpy as np
 
 from eager_ear.core.analysis import Analysis
 from eager_ear.core.diagnosis import ACCESS_WORDS, Suspect
+from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.orders import order_map
 from eager_ear.core.signals.run_measurement import RunMeasurement
@@ -37,6 +38,7 @@ def result_dict(analysis: Analysis) -> dict[str, Any]:
         "measurements": measurements(lead) if lead is not None else {},
         **({"run": lead.key} if lead is not None and len(analysis.runs) > 1 else {}),
         **({"bounces": [_bounce(b) for b in analysis.bounces]} if analysis.bounces else {}),
+        **({"corners": _corners(analysis.corners)} if analysis.corners is not None else {}),
         "runs": [{"run": run.key, "measurements": measurements(run)} for run in analysis.runs],
         "next_checks": [
             {
@@ -72,6 +74,16 @@ def _bounce(bounce: BounceDecay) -> dict[str, float]:
         "suspension_damping_ratio": round(bounce.damping_ratio, 4),
         "suspension_damping_ratio_sigma": round(bounce.damping_sigma, 4),
         "friction_share": round(bounce.friction_share, 3),
+    }
+
+
+def _corners(comparison: CornerComparison) -> dict[str, Any]:
+    return {
+        "speed_rpm": [round(rpm) for rpm in comparison.speed_rpm],
+        "levels": [
+            {"corner": c.corner, "level_db": round(c.level_db, 2), "sigma_db": round(c.sigma_db, 2)}
+            for c in comparison.corners
+        ],
     }
 
 

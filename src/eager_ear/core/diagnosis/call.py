@@ -21,8 +21,9 @@ from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
 from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
 from eager_ear.core.diagnosis.readings import Reading
-from eager_ear.core.diagnosis.sound_findings import bounce_readings, sound_readings
+from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, sound_readings
 from eager_ear.core.diagnosis.story_findings import story_readings
+from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.quality import Warning
 from eager_ear.core.signals.run_measurement import RunMeasurement
@@ -58,7 +59,12 @@ class Call:
 
 
 def make_call(
-    case: Case, *, runs: Sequence[RunMeasurement], knowledge: Knowledge, bounces: Sequence[BounceDecay] = ()
+    case: Case,
+    *,
+    runs: Sequence[RunMeasurement],
+    knowledge: Knowledge,
+    bounces: Sequence[BounceDecay] = (),
+    corners: CornerComparison | None = None,
 ) -> Call:
     """Weigh everything known about the case.
 
@@ -70,6 +76,7 @@ def make_call(
     if lead is not None:
         readings += sound_readings(lead, findings=knowledge.findings)
     readings += bounce_readings(bounces, findings=knowledge.findings)
+    readings += corner_readings(corners, findings=knowledge.findings)
     readings += hand_readings(case.checks, findings=knowledge.findings)
     readings += story_readings(case.symptoms, knowledge=knowledge)
     posterior = infer(readings, hypotheses=hypotheses_for(case.machine.layout, knowledge=knowledge))

@@ -13,6 +13,7 @@ import numpy as np
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.readings import Reading, read_number
 from eager_ear.core.hands import swings_from_damping
+from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.orders import ORDERS
@@ -248,6 +249,19 @@ def bounce_readings(bounces: Sequence[BounceDecay], *, findings: Mapping[str, Fi
         f"{least.damping_ratio:.2f} ± {least.damping_sigma:.2f}"
     )
     return [read_number(findings["bounce_swings"], swings, sigma=sigma, text=text, source="sound")]
+
+
+def corner_readings(corners: CornerComparison | None, *, findings: Mapping[str, Finding]) -> list[Reading]:
+    """How far the corner that moves most is ahead of the next."""
+    if corners is None:
+        return []
+    most, ahead = corners.corners[0], corners.ahead_db
+    low, high = corners.speed_rpm
+    text = (
+        f"the {most.corner.replace('_', ' ')} corner moves {ahead:.1f} ± {corners.ahead_sigma_db:.1f} dB more than "
+        f"the next, {low:.0f} to {high:.0f} rpm"
+    )
+    return [read_number(findings["uneven_corners"], ahead, sigma=corners.ahead_sigma_db, text=text, source="sound")]
 
 
 SOUND_READERS: Mapping[str, Reader] = {

@@ -139,7 +139,7 @@ def _fit_axis(
     )
     grid = [
         np.array([np.log(f0), np.log(damping)])
-        for f0 in np.geomspace(max(low_hz, rate.min()), min(high_hz, rate.max() / 1.1), 10)
+        for f0 in np.geomspace(max(low_hz, rate.min()), min(high_hz, rate.max() / 1.1), 14)
         for damping in (0.03, 0.09, 0.25)
     ]
     start = min(grid, key=problem.cost)
