@@ -33,10 +33,13 @@ SLOWEST_HZ = 4.0
 LINE_SHIFTS = np.arange(-0.035, 0.0201, 0.0015)
 HARMONICS = (1, 2, 3)
 TURN_GUARD = 0.035
+MIRROR_REACH = 0.25
 SYNCHRONOUS_TURNS = 17
 # A band below the steps of a 16-bit converter, -98 dB of full scale, holds arithmetic and not sound.
 EMPTY_BAND = 10.0 ** (-98.0 / 10.0)
 SECTION_S = 60.0
+UNUSUAL = 5.0
+FEWEST_TO_COMPARE = 6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -104,7 +107,7 @@ def envelope_spectra(
             )
             loudest[j] = max(loudest[j], level)
             segments = _segments(cells, _segment_length(stretches))
-            sums[j] += (np.abs(np.fft.rfft(segments, axis=1)) ** 2).sum(axis=0)
+            sums[j] += _steady_sum(np.abs(np.fft.rfft(segments, axis=1)) ** 2)
         counts += segments.shape[0]
     if counts == 0:
         raise NotMeasurable(quantity="bearing lines", reason="the sound does not cover the turning of the drum.")
@@ -163,6 +166,20 @@ def _segments(cells: FloatArray, length: int) -> FloatArray:
         return cells[None, :]
     views = np.lib.stride_tricks.sliding_window_view(cells, length)[:: length // 2]
     return np.asarray(views * np.hanning(length + 1)[:-1])
+
+
+def _steady_sum(power: FloatArray) -> FloatArray:
+    """Sum over segments [shape=(k, orders)] in which no segment counts much beyond what is usual at its order.
+
+    Damage sounds at every turn; talk, a door or a neighbour's line fill a few segments. Segments count alike, however
+    loud they are, and what a segment shows at one order counts up to `UNUSUAL` times the median of all (of noise, one
+    value in 150 is higher); a line that stands in half of the segments is cut in none.
+    """
+    alike = power / np.maximum(np.median(power, axis=1, keepdims=True), 1e-30)
+    if power.shape[0] < FEWEST_TO_COMPARE:
+        return np.asarray(alike.sum(axis=0))
+    usual = np.median(alike, axis=0) / np.log(2.0)
+    return np.asarray(np.minimum(alike, UNUSUAL * usual).sum(axis=0))
 
 
 def _over_floor(
@@ -268,8 +285,15 @@ def _values(spectrum: EnvelopeSpectrum, orders: Sequence[float]) -> FloatArray:
     """Ratios at the orders that lie inside the spectrum and clear of whole turns [shape=(k,)]."""
     step = float(spectrum.order[1])
     good = [o for o in orders if 0.4 < o < spectrum.order[-1] - 0.1 and abs(o - round(o)) > TURN_GUARD]
-    index = np.rint(np.asarray(good) / step).astype(int)
-    return spectrum.ratio[index] if good else np.ones(1)
+    if not good:
+        return np.ones(1)
+    at = np.asarray(good)
+    values = spectrum.ratio[np.rint(at / step).astype(int)]
+    # Lines at equal distance on both sides of a whole order are the drum's own knock, swelling or hunting.
+    whole = np.rint(at)
+    mirror = np.clip(np.rint((2.0 * whole - at) / step).astype(int), 0, spectrum.ratio.size - 1)
+    mirrored = (np.abs(at - whole) < MIRROR_REACH) & (spectrum.ratio[mirror] > 0.5 * values)
+    return np.asarray(np.where(mirrored, np.minimum(values, 1.0), values))
 
 
 def _log10_sf(ratio: FloatArray, averages: float) -> FloatArray:

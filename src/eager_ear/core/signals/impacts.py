@@ -30,6 +30,10 @@ SLOWEST_HZ = 0.4
 # Windows of like speed are judged together; one group in a million stands out by chance.
 SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)
 FALSE_ALARM = 1e-6
+# Noise that swells once a turn gathers as well, but over a wide range of angles: blows at one and the same angle,
+# within some 25 degrees, need less of a proof.
+TIGHT_CONCENTRATION = 0.9
+TIGHT_FALSE_ALARM = 1e-3
 # Mean resultant length of blows that are tied to an angle, some scattered ones among them.
 LEAST_CONCENTRATION = 0.5
 # Blows a turn for every expected one: some are missed, few are extra.
@@ -210,7 +214,7 @@ def _locked(windows: list[_Window], *, trials: int) -> tuple[list[_Locked], floa
             if concentration < LEAST_CONCENTRATION:
                 continue
             smallest = min(smallest, max(chance, 1e-300))
-            if chance < FALSE_ALARM:
+            if chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else TIGHT_FALSE_ALARM):
                 out.append(_Locked(windows=tuple(members), multiple=multiple, false_alarm=max(chance, 1e-300)))
                 break
     return out, smallest
