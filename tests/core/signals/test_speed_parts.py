@@ -18,8 +18,7 @@ from eager_ear.core.signals.lines import (
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import learn_orders
 from eager_ear.core.signals.speed import SpeedSources, find_speed
-from eager_ear.core.signals.speed_path import best_path
-from eager_ear.core.signals.speed_scores import FRAME_STEP_S, ScoreGrid, unfolded_to_hz
+from eager_ear.core.signals.speed_scores import FRAME_STEP_S, unfolded_to_hz
 from eager_ear.core.signals.speed_smooth import smoothed
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.types import AudioSignal
@@ -71,19 +70,6 @@ def test_mains_hum_is_taken_out_at_its_even_multiples_only() -> None:
     cleaned = without_mains(lines, (50,), bin_hz=2.0)
     assert cleaned[0, 50] == cleaned[0, 100] == 0.0
     assert cleaned[0, 25] == cleaned[0, 75] == 1.0
-
-
-def test_the_path_follows_a_ramp_and_says_unknown_where_nothing_is() -> None:
-    grid = ScoreGrid(t_s=np.arange(0, 30, FRAME_STEP_S), candidates_hz=np.arange(0.5, 20.0, 0.1))
-    rate = np.interp(grid.t_s, [5, 20], [2.0, 18.0])
-    score = np.random.default_rng(2).normal(0.0, 0.5, (grid.t_s.size, grid.candidates_hz.size)).astype(np.float32)
-    seen = (grid.t_s > 6) & (grid.t_s < 25)
-    nearest = np.rint((rate - 0.5) / 0.1).astype(int)
-    score[seen, nearest[seen]] += 6.0
-    path, known = best_path(score, grid, unknown=1.6)
-    np.testing.assert_allclose(grid.candidates_hz[path[seen & known]], rate[seen & known], atol=0.16)
-    assert known[seen].mean() > 0.95
-    assert known[~seen].mean() < 0.25
 
 
 def test_orders_are_learnt_whatever_they_are_and_a_hum_is_not_one() -> None:

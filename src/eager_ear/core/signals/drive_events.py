@@ -47,13 +47,15 @@ def find_hum(low: LowBand) -> Hum:
         strength = part.raw[:, centre]
         step = float(part.t_s[1] - part.t_s[0]) if part.t_s.size > 1 else part.frame_s
         on = ndimage.binary_opening(strength > HUM_NATS, iterations=2)
+        seconds = float(on.sum()) * step
+        if seconds < max(SHORTEST_HUM_S, best.seconds):
+            continue
         level = low.tone_level_db(2.0 * mains)
         beside = np.maximum(low.tone_level_db(2.0 * mains - BESIDE_HZ), low.tone_level_db(2.0 * mains + BESIDE_HZ))
         if np.percentile(level - beside, 90) < LEAST_OVER_BESIDE_DB:
             continue
         rise = float(np.percentile(level, 90) - np.percentile(level, 5))
-        seconds = float(on.sum()) * step
-        if seconds >= SHORTEST_HUM_S and rise >= HUM_STEP_DB and seconds > best.seconds:
+        if rise >= HUM_STEP_DB and seconds > best.seconds:
             best = Hum(frequency_hz=2.0 * mains, seconds=seconds, rise_db=rise)
     return best
 

@@ -38,7 +38,7 @@ SYNCHRONOUS_TURNS = 17
 # A band below the steps of a 16-bit converter, -98 dB of full scale, holds arithmetic and not sound.
 EMPTY_BAND = 10.0 ** (-98.0 / 10.0)
 SECTION_S = 60.0
-UNUSUAL = 5.0
+UNUSUAL = 3.0
 FEWEST_TO_COMPARE = 6
 
 
@@ -259,48 +259,45 @@ def _best_match(
     spectra: Sequence[EnvelopeSpectrum], *, nominal: float, sideband: float
 ) -> tuple[float, float, EnvelopeSpectrum, float, int] | None:
     best: tuple[float, float, EnvelopeSpectrum, float, int] | None = None
+    orders = nominal * (1.0 + LINE_SHIFTS)
+    # So near a whole order a race cannot be told from the drum itself.
+    clear = np.abs(orders - np.rint(orders)) > TURN_GUARD
+    if not clear.any():
+        return None
+    orders, shifts = orders[clear], LINE_SHIFTS[clear]
+    lines = orders[:, None] * np.array(HARMONICS)
+    family = np.column_stack([lines, orders - sideband, orders + sideband])
     for spectrum in spectra:
-        for shift in LINE_SHIFTS:
-            order = nominal * (1.0 + shift)
-            # So near a whole order a race cannot be told from the drum itself.
-            if abs(order - round(order)) <= TURN_GUARD:
-                continue
-            lines = [k * order for k in HARMONICS]
-            sides = [lines[0] - sideband, lines[0] + sideband]
-            values = _values(spectrum, lines)
-            single = _log10_sf(values, spectrum.averages)
-            standing = int((single < -2.0).sum())
-            # One line may be anything; a family of at least two is a bearing's.
-            if standing < 2:
-                continue
-            alone = _log10_sf_sum(values, spectrum.averages)
-            both = _log10_sf_sum(np.concatenate([values, _values(spectrum, sides)]), spectrum.averages)
-            log10_p = min(alone, both)
-            if best is None or log10_p < best[0]:
-                best = (log10_p, float(shift), spectrum, float(values.max()), standing)
+        values = _values(spectrum, family)
+        own = values[:, : len(HARMONICS)]
+        standing = (_log10_sf(np.nan_to_num(own, nan=1.0), spectrum.averages) < -2.0).sum(axis=1)
+        log10_p = np.minimum(_log10_sf_sum(own, spectrum.averages), _log10_sf_sum(values, spectrum.averages))
+        # One line may be anything; a family of at least two is a bearing's.
+        log10_p[standing < 2] = np.inf
+        k = int(np.argmin(log10_p))
+        if np.isfinite(log10_p[k]) and (best is None or log10_p[k] < best[0]):
+            best = (float(log10_p[k]), float(shifts[k]), spectrum, float(np.nanmax(own[k])), int(standing[k]))
     return best
 
 
-def _values(spectrum: EnvelopeSpectrum, orders: Sequence[float]) -> FloatArray:
-    """Ratios at the orders that lie inside the spectrum and clear of whole turns [shape=(k,)]."""
+def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:
+    """Ratios at the orders [shape like them], NaN outside the spectrum and near whole turns."""
     step = float(spectrum.order[1])
-    good = [o for o in orders if 0.4 < o < spectrum.order[-1] - 0.1 and abs(o - round(o)) > TURN_GUARD]
-    if not good:
-        return np.ones(1)
-    at = np.asarray(good)
-    values = spectrum.ratio[np.rint(at / step).astype(int)]
+    whole = np.rint(orders)
+    good = (orders > 0.4) & (orders < spectrum.order[-1] - 0.1) & (np.abs(orders - whole) > TURN_GUARD)
+    last = spectrum.ratio.size - 1
+    values = spectrum.ratio[np.clip(np.rint(orders / step).astype(int), 0, last)]
     # Lines at equal distance on both sides of a whole order are the drum's own knock, swelling or hunting.
-    whole = np.rint(at)
-    mirror = np.clip(np.rint((2.0 * whole - at) / step).astype(int), 0, spectrum.ratio.size - 1)
-    mirrored = (np.abs(at - whole) < MIRROR_REACH) & (spectrum.ratio[mirror] > 0.5 * values)
-    return np.asarray(np.where(mirrored, np.minimum(values, 1.0), values))
+    mirror = spectrum.ratio[np.clip(np.rint((2.0 * whole - orders) / step).astype(int), 0, last)]
+    mirrored = (np.abs(orders - whole) < MIRROR_REACH) & (mirror > 0.5 * values)
+    return np.where(good, np.where(mirrored, np.minimum(values, 1.0), values), np.nan)
 
 
 def _log10_sf(ratio: FloatArray, averages: float) -> FloatArray:
     return np.asarray(np.log10(np.maximum(special.gammaincc(averages, averages * ratio), 1e-300)))
 
 
-def _log10_sf_sum(ratios: FloatArray, averages: float) -> float:
-    """Chance that the sum of that many floor values is as large."""
-    shape = averages * ratios.size
-    return float(np.log10(max(special.gammaincc(shape, averages * ratios.sum()), 1e-300)))
+def _log10_sf_sum(ratios: FloatArray, averages: float) -> FloatArray:
+    """Chance that the sum of each row's floor values is as large, NaN left out [shape=(rows,)]."""
+    shape = averages * np.maximum(np.isfinite(ratios).sum(axis=1), 1)
+    return np.asarray(np.log10(np.maximum(special.gammaincc(shape, averages * np.nansum(ratios, axis=1)), 1e-300)))

@@ -23,6 +23,9 @@ GENTLE_FALL_HZ_S = 1.0
 # "unknown" costs; what driving a drum again costs that was let go.
 STEEP_COST = 0.8
 CHANGE_COST = 12.0
+# A recording may begin at full speed or in the coast-down, but seldom does. What folds back looks like either.
+FAST_FIRST_COST_PER_HZ = 1.5
+LET_GO_FIRST_COST = 40.0
 AGAIN_COST_PER_HZ = 20.0
 MOST_AGAIN_COST = 200.0
 # A drum that was let go falls: a frame at the same speed costs this.
@@ -51,18 +54,22 @@ def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[In
     unknown : what the state "unknown" scores each frame
     """
     frames, states = score.shape
-    moves = _Moves.on(grid)
-    best = np.stack([score[0], score[0]]).astype(np.float32)
+    modes, change_cost = _modes(grid)
+    reached = np.empty((2, states), dtype=np.float32)
+    first_cost = np.stack([FAST_FIRST_COST_PER_HZ * grid.candidates_hz, np.full(states, LET_GO_FIRST_COST)])
+    first_cost = first_cost.astype(np.float32)
+    best = (score[0] - first_cost).astype(np.float32)
     lost = np.float32(unknown)
     back = np.empty((frames, 2, states), dtype=np.int16)
     lost_from = np.full(frames, -1, dtype=np.int64)
     for i in range(1, frames):
-        reached, step = moves.best_step(best)
-        changed = best[::-1] - moves.change_cost
-        step = np.where(changed > reached, CHANGED_MODE, step)
-        reached = np.maximum(reached, changed)
-        enter = lost - np.float32(CHANGE_COST)
-        back[i] = np.where(enter > reached, FROM_UNKNOWN, step)
+        for mode, moves in enumerate(modes):
+            moves.advance(best[mode], reached[mode], back[i, mode])
+        changed = best[::-1] - change_cost
+        back[i][changed > reached] = CHANGED_MODE
+        np.maximum(reached, changed, out=reached)
+        enter = lost - np.float32(CHANGE_COST) - first_cost
+        back[i][enter > reached] = FROM_UNKNOWN
         leave = int(np.argmax(best))
         new_lost = lost
         if best.flat[leave] - CHANGE_COST > lost:
@@ -78,34 +85,50 @@ def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[In
 
 
 @dataclass(frozen=True)
-class _Moves:
-    """Steps from frame to frame by mode (driven, let go): how far in states, and at what cost."""
+class _Mode:
+    """Steps from frame to frame while driven or while let go: from how many states above, and at what cost.
 
-    shifts: IntArray
+    room, shifted : the totals with room on both sides, and a view of them, one row a step
+    """
+
+    steps: IntArray
     cost: FloatArray
-    change_cost: FloatArray
+    room: FloatArray
+    shifted: FloatArray
 
     @classmethod
-    def on(cls, grid: ScoreGrid) -> _Moves:
-        step_hz = float(grid.candidates_hz[1] - grid.candidates_hz[0])
-        up, gentle, down = (
-            max(1, int(limit * FRAME_STEP_S / step_hz)) for limit in (MAX_RISE_HZ_S, GENTLE_FALL_HZ_S, MAX_FALL_HZ_S)
-        )
-        shifts = np.arange(-up, down + 1)
-        driven = STEEP_COST * np.abs(shifts) / np.where(shifts < 0, up, gentle)
-        let_go = np.where(shifts < 0, np.inf, STEEP_COST * np.abs(shifts) / down)
-        let_go[shifts == 0] = HANGING_COST
-        cost = np.stack([np.where(shifts > gentle, np.inf, driven), let_go]).astype(np.float32)
-        again = np.minimum(AGAIN_COST_PER_HZ * grid.candidates_hz, MOST_AGAIN_COST)
-        return cls(shifts, cost, np.stack([again, np.zeros(again.size)]).astype(np.float32))
+    def of(cls, steps: IntArray, cost: FloatArray, *, states: int) -> _Mode:
+        room = np.full(states + steps.size - 1, -np.inf, dtype=np.float32)
+        shifted = np.lib.stride_tricks.sliding_window_view(room, states)
+        return cls(steps, cost.astype(np.float32)[:, None], room, shifted)
 
-    def best_step(self, best: FloatArray) -> tuple[FloatArray, IntArray]:
-        """Best predecessor within the same mode: its total and how many states it lies above [shape=(2, states)]."""
-        up, down = -int(self.shifts[0]), int(self.shifts[-1])
-        padded = np.pad(best, ((0, 0), (up, down)), constant_values=-np.inf)
-        options = np.lib.stride_tricks.sliding_window_view(padded, up + down + 1, axis=1) - self.cost[:, None, :]
-        pick = np.argmax(options, axis=2)
-        return np.take_along_axis(options, pick[:, :, None], axis=2)[:, :, 0], self.shifts[pick]
+    def advance(self, best: FloatArray, reached: FloatArray, step: IntArray) -> None:
+        """Put the best predecessor's total into `reached` and its step into `step` [shape=(states,) each]."""
+        above = -int(self.steps[0])
+        self.room[above : above + best.size] = best
+        options = self.shifted - self.cost
+        pick = options.argmax(axis=0)
+        step[:] = self.steps[pick]
+        reached[:] = options.max(axis=0)
+
+
+def _modes(grid: ScoreGrid) -> tuple[tuple[_Mode, _Mode], FloatArray]:
+    """Driven and let go, and what changing into each of them costs [shape=(2, states)]."""
+    states = grid.candidates_hz.size
+    step_hz = float(grid.candidates_hz[1] - grid.candidates_hz[0])
+    up, gentle, down = (
+        max(1, int(limit * FRAME_STEP_S / step_hz)) for limit in (MAX_RISE_HZ_S, GENTLE_FALL_HZ_S, MAX_FALL_HZ_S)
+    )
+    driven = np.arange(-up, gentle + 1, dtype=np.int16)
+    let_go = np.arange(0, down + 1, dtype=np.int16)
+    falling = STEEP_COST * let_go / down
+    falling[0] = HANGING_COST
+    again = np.minimum(AGAIN_COST_PER_HZ * grid.candidates_hz, MOST_AGAIN_COST)
+    modes = (
+        _Mode.of(driven, STEEP_COST * np.abs(driven) / np.where(driven < 0, up, gentle), states=states),
+        _Mode.of(let_go, falling, states=states),
+    )
+    return modes, np.stack([again, np.zeros(states)]).astype(np.float32)
 
 
 def _walk_back(back: IntArray, lost_from: IntArray, *, end: int, end_known: bool) -> tuple[IntArray, BoolArray]:

@@ -12,6 +12,7 @@ Anal. 10(2), 1973, variable projection).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy import optimize
@@ -202,7 +203,7 @@ def _standard_errors(jacobian: FloatArray, residual: FloatArray, weight: FloatAr
     return np.sqrt(np.maximum(np.diag(covariance), 0.0))
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class _Problem:
     """Measured 1x acceleration of one axis [shape=(frames,), m/s²] and what it is compared with."""
 
@@ -213,25 +214,32 @@ class _Problem:
     drive: _Drive
     t_s: FloatArray
 
+    @cached_property
+    def cabinet(self) -> FloatArray:
+        """What each cabinet passes on of what it is shaken with [shape=(dampings, frequencies, frames)]."""
+        ratio = self.rate_hz / CABINET_HZ[:, None]
+        gain = ratio**2 / np.sqrt((1 - ratio**2) ** 2 + (2 * CABINET_DAMPING[:, None, None] * ratio) ** 2)
+        return np.asarray(np.log(gain))
+
+    @cached_property
+    def log_measured(self) -> FloatArray:
+        return np.asarray(np.log(self.measured + 1e-12))
+
     def cost(self, parameters: FloatArray) -> float:
         return float(np.sum(np.minimum(self.residual(parameters) ** 2, 0.5)))
 
     def residual(self, parameters: FloatArray) -> FloatArray:
         """Weighted residual of the log amplitude, best cabinet and scale taken [shape=(frames,)]."""
         f0, damping = float(np.exp(parameters[0])), float(np.exp(parameters[1]))
-        held = self.drive.amplitude(f0, damping, self.t_s) + 1e-12
-        above = 1.25 * f0 < CABINET_HZ
-        ratio = self.rate_hz / CABINET_HZ[above][:, None]
-        gain = ratio**2 / np.sqrt((1 - ratio**2) ** 2 + (2 * CABINET_DAMPING[:, None, None] * ratio) ** 2)
-        model = (held * gain).reshape(-1, self.rate_hz.size)
+        held = np.log(self.drive.amplitude(f0, damping, self.t_s) + 1e-12)
+        model = (held + self.cabinet[:, 1.25 * f0 < CABINET_HZ]).reshape(-1, self.rate_hz.size)
         # Scale by the loud frames, where noise does not matter, then the noise is added to all.
-        loud = self.weight * (self.measured > 2.0 * self.noise)
-        log_ratio = np.log(self.measured + 1e-12) - np.log(model)
-        scale = np.exp((log_ratio * loud**2).sum(axis=1) / np.maximum((loud**2).sum(), 1e-12))
-        expected = np.hypot(model * scale[:, None], self.noise)
+        loud = (self.weight * (self.measured > 2.0 * self.noise)) ** 2
+        scale = (self.log_measured - model) @ loud / max(float(loud.sum()), 1e-12)
+        expected = np.hypot(np.exp(model + scale[:, None]), self.noise)
         # A quiet frame says little about the logarithm of what lies under its noise.
         sure = self.measured / np.hypot(self.measured, self.noise)
-        residuals = (np.log(expected) - np.log(self.measured + 1e-12)) * self.weight * sure
+        residuals = (np.log(expected) - self.log_measured) * (self.weight * sure)
         costs = np.minimum(residuals**2, 0.5).sum(axis=1)
         return np.asarray(residuals[int(np.argmin(costs))])
 
