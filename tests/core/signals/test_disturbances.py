@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.disturbances import find_gain_pumping, find_second_machine, find_slide, find_talk
 from eager_ear.core.signals.drive_events import find_hum, measure_arrival
 from eager_ear.core.signals.low_band import LowBand
@@ -129,7 +130,7 @@ def test_blows_are_found_once_each_and_their_echo_is_none() -> None:
         sound[first : first + tail.size] += 0.05 * tail
         sound[first : first + 16] += 0.5
     audio = AudioSignal(samples=sound.astype(np.float32), sample_rate_hz=RATE)
-    found = find_transients(audio, start_s=2.0, bands={"tick": (2000.0, 7000.0)})["tick"]
+    found = find_transients(SoundSections(audio, start_s=2.0), bands={"tick": (2000.0, 7000.0)})["tick"]
     assert found.t_s.size == pytest.approx(at.size, abs=3)
     assert max(np.min(np.abs(found.t_s - 2.0 - moment)) for moment in at) < 0.01
     assert (found.rise_db > 12.0).all()

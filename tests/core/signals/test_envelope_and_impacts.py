@@ -7,6 +7,7 @@ import pytest
 from scipy import signal as sps
 
 from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
+from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.types import AudioSignal
@@ -40,6 +41,10 @@ def rung(
     return AudioSignal(samples=(0.1 * samples).astype(np.float32), sample_rate_hz=RATE)
 
 
+def sections(audio: AudioSignal) -> SoundSections:
+    return SoundSections(audio, start_s=0.0)
+
+
 @pytest.mark.parametrize("race", ["outer_race", "inner_race"])
 def test_lines_are_found_at_the_race_they_belong_to(race: str) -> None:
     order = getattr(race_orders(SIZE), race) * 0.99
@@ -49,7 +54,7 @@ def test_lines_are_found_at_the_race_they_belong_to(race: str) -> None:
     )
     gain = 1.0 + 0.8 * np.cos(2 * np.pi * passages / order) if race == "inner_race" else 1.0
     audio = rung(passages / (order * DRUM_HZ), noise=0.05, band_hz=3000.0, seed=4, gain=gain)
-    spectra = envelope_spectra(audio, start_s=0.0, track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS), span=(0, 99))
+    spectra = envelope_spectra(sections(audio), track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS))
     best = find_race_lines(spectra, bearings=[("rear", SIZE)])[0]
     assert f"{best.race}_race" == race
     assert best.order == pytest.approx(order, rel=0.004)
@@ -60,9 +65,7 @@ def test_noise_raises_no_alarm_more_often_than_stated() -> None:
     track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
     alarms = 0
     for seed in range(12):
-        spectra = envelope_spectra(
-            rung(np.zeros(0), noise=1.0, band_hz=3000.0, seed=seed), start_s=0.0, track=track, span=(0, 99)
-        )
+        spectra = envelope_spectra(sections(rung(np.zeros(0), noise=1.0, band_hz=3000.0, seed=seed)), track=track)
         lines = find_race_lines(spectra, bearings=[("", size) for size in bearing_catalogue()])
         alarms += bool(lines and lines[0].false_alarm < 0.01)
     assert alarms <= 1
@@ -78,7 +81,7 @@ def test_talk_in_a_few_turns_and_hunting_about_whole_turns_are_no_race() -> None
     swaying = (turns + 0.08 * np.sin(2 * np.pi * 0.11 * turns)) / DRUM_HZ
     for times, gain in ((talk, 3.0), (swaying, 1.0)):
         audio = rung(times, noise=0.05, band_hz=3000.0, seed=6, gain=gain, seconds=seconds)
-        spectra = envelope_spectra(audio, start_s=0.0, track=track, span=(0, 99))
+        spectra = envelope_spectra(sections(audio), track=track)
         best = find_race_lines(spectra, bearings=[("rear", SIZE), ("front", SIZE)])
         assert not best or best[0].false_alarm > 0.01
 
@@ -90,8 +93,7 @@ def test_envelope_does_not_care_about_level() -> None:
     loud = AudioSignal(samples=quiet.samples * np.float32(7.0), sample_rate_hz=RATE)
     track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
     found = [
-        find_race_lines(envelope_spectra(a, start_s=0.0, track=track, span=(0, 99)), bearings=[("", SIZE)])[0]
-        for a in (quiet, loud)
+        find_race_lines(envelope_spectra(sections(a), track=track), bearings=[("", SIZE)])[0] for a in (quiet, loud)
     ]
     assert found[0].order == found[1].order
     assert found[0].ratio_db == pytest.approx(found[1].ratio_db, abs=0.05)
@@ -103,7 +105,7 @@ def test_ticks_are_counted_per_turn(per_turn: int) -> None:
     if per_turn == 2:
         angles = angles + 0.07 * (np.arange(angles.size) % 2)
     audio = rung(angles / DRUM_HZ + 0.01, noise=0.02, band_hz=5000.0, seed=6)
-    found = find_impacts(audio, start_s=0.0, track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS))["tick"]
+    found = find_impacts(sections(audio), track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS))["tick"]
     assert found.per_turn == per_turn
     assert found.rayleigh_z > 4.0 or per_turn == 2
     assert found.speed_rpm is not None
@@ -120,4 +122,20 @@ def test_untied_clicks_and_smooth_swelling_are_no_impacts() -> None:
         samples=(0.05 * swelling * rng.standard_normal(t_s.size)).astype(np.float32), sample_rate_hz=RATE
     )
     for audio in (random, smooth):
-        assert {f.per_turn for f in find_impacts(audio, start_s=0.0, track=track).values()} == {0.0}
+        assert {f.per_turn for f in find_impacts(sections(audio), track=track).values()} == {0.0}
+
+
+def test_a_long_recording_in_sections_shows_the_same_lines() -> None:
+    order = race_orders(SIZE).outer_race
+    seconds = 75.0
+    passages = np.arange(1, int(order * DRUM_HZ * seconds)) / (order * DRUM_HZ)
+    audio = rung(passages, noise=0.1, band_hz=3000.0, seed=4, seconds=seconds)
+    parts = SoundSections(audio, start_s=2.0)
+    assert parts.count == 2
+    assert parts.span_s(0) == pytest.approx((2.0, 62.5))
+    assert parts.span_s(1) == pytest.approx((62.0, 77.0))
+    assert parts.spectrum(1) is parts.spectrum(1)
+    spectra = envelope_spectra(parts, track=steady_track(rate_hz=DRUM_HZ, seconds=80.0))
+    best = find_race_lines(spectra, bearings=[("rear", SIZE)])[0]
+    assert best.race == "outer"
+    assert best.false_alarm < 1e-12

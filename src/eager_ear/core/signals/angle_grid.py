@@ -24,8 +24,9 @@ class TurnStretch:
     cells: int
 
     @property
-    def turn_start_s(self) -> FloatArray:
-        return self.border_s[: -1 : self.cells]
+    def turn_border_s(self) -> FloatArray:
+        """When each turn begins, and the last one ends [shape=(turns + 1,), s]."""
+        return self.border_s[:: self.cells]
 
 
 def turn_stretches(

@@ -11,7 +11,11 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import fft as spfft
 
+from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import ComplexArray, FloatArray
+
+SECTION_S = 60.0
+OVERLAP_S = 0.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,6 +43,37 @@ class SectionSpectrum:
         out = spfft.ifft(part) * np.float32(2.0 * width / self.padded)
         rate = width * resolution
         return out[: int(self.samples / self.sample_rate_hz * rate)], rate
+
+
+class SoundSections:
+    """A recording in sections of a minute that overlap by half a second; the last one transformed is kept.
+
+    Whoever goes through a recording of up to a minute after another finds its transform made, and memory does not grow
+    with the recording.
+    """
+
+    def __init__(self, audio: AudioSignal, *, start_s: float) -> None:
+        self.rate_hz = audio.sample_rate_hz
+        self.length = int(SECTION_S * self.rate_hz)
+        self._audio, self._start_s = audio, start_s
+        self._overlap = int(OVERLAP_S * self.rate_hz)
+        self._kept: tuple[int, SectionSpectrum] | None = None
+
+    @property
+    def count(self) -> int:
+        return max(1, -(-(self._audio.samples.size - self._overlap) // self.length))
+
+    def span_s(self, k: int) -> tuple[float, float]:
+        """Begin and end of a section on the run's clock [s]."""
+        begin = k * self.length
+        end = min(begin + self.length + self._overlap, self._audio.samples.size)
+        return self._start_s + begin / self.rate_hz, self._start_s + end / self.rate_hz
+
+    def spectrum(self, k: int) -> SectionSpectrum:
+        if self._kept is None or self._kept[0] != k:
+            part = self._audio.samples[k * self.length : (k + 1) * self.length + self._overlap]
+            self._kept = (k, SectionSpectrum.of(part, sample_rate_hz=self.rate_hz))
+        return self._kept[1]
 
 
 def _flanks(count: int) -> FloatArray:

@@ -19,9 +19,8 @@ from scipy import ndimage, special
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import BearingSize, race_orders
 from eager_ear.core.signals.angle_grid import TurnStretch, turn_stretches
-from eager_ear.core.signals.bands import SectionSpectrum, resample_to_angle
+from eager_ear.core.signals.bands import SoundSections, resample_to_angle
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 
 BANDS_HZ = ((500, 1500), (1000, 2500), (2000, 4000), (3000, 5000), (4000, 7000), (6000, 9000), (8000, 12000))
@@ -37,7 +36,6 @@ MIRROR_REACH = 0.25
 SYNCHRONOUS_TURNS = 17
 # A band below the steps of a 16-bit converter, -98 dB of full scale, holds arithmetic and not sound.
 EMPTY_BAND = 10.0 ** (-98.0 / 10.0)
-SECTION_S = 60.0
 UNUSUAL = 3.0
 FEWEST_TO_COMPARE = 6
 
@@ -71,49 +69,46 @@ class RaceLine:
     harmonics: int
 
 
-def envelope_spectra(
-    audio: AudioSignal, *, start_s: float, track: SpeedTrack, span: tuple[float, float]
-) -> tuple[EnvelopeSpectrum, ...]:
+def envelope_spectra(sections: SoundSections, *, track: SpeedTrack) -> tuple[EnvelopeSpectrum, ...]:
     """Squared-envelope spectra of all bands that the sample rate holds.
-
-    Parameters
-    ----------
-    span : stretch of the run's clock to look at [s]
 
     Raises
     ------
     NotMeasurable
         Fewer than 32 revolutions above 240 rpm at known speed.
     """
+    span = (sections.span_s(0)[0], sections.span_s(sections.count - 1)[1])
     stretches = turn_stretches(track, cells=CELLS_PER_TURN, above_hz=SLOWEST_HZ, span=span, fewest_turns=FEWEST_TURNS)
-    bands = [b for b in BANDS_HZ if b[1] < 0.47 * audio.sample_rate_hz]
+    bands = [b for b in BANDS_HZ if b[1] < 0.47 * sections.rate_hz]
     if not stretches or not bands:
         raise NotMeasurable(
             quantity="bearing lines", reason="fewer than 32 revolutions above 240 rpm at known speed were recorded."
         )
-    sums: list[FloatArray] = [np.zeros(_segment_length(stretches) // 2 + 1) for _ in bands]
+    length = _segment_length(stretches)
+    sums: list[FloatArray] = [np.zeros(length // 2 + 1) for _ in bands]
     loudest = [0.0] * len(bands)
     counts = 0
-    for piece in _sections(stretches, audio, start_s):
-        lo, hi = piece.border_s[0] - 0.05, piece.border_s[-1] + 0.05
-        first = max(0, int((lo - start_s) * audio.sample_rate_hz))
-        last = min(audio.samples.size, int((hi - start_s) * audio.sample_rate_hz))
-        if last - first < 0.5 * audio.sample_rate_hz:
-            continue
-        section = SectionSpectrum.of(audio.samples[first:last], sample_rate_hz=audio.sample_rate_hz)
+    for k in range(sections.count):
+        begin_s, end_s = sections.span_s(k)
+        pieces = _pieces(stretches, begin_s, end_s)
         for j, band in enumerate(bands):
-            cells, level = _band_cells(
-                section, band, section_start_s=start_s + first / audio.sample_rate_hz, stretch=piece
-            )
-            loudest[j] = max(loudest[j], level)
-            segments = _segments(cells, _segment_length(stretches))
+            if not pieces:
+                break
+            base, rate = sections.spectrum(k).baseband(*band)
+            squared = base.real**2 + base.imag**2
+            cells = [
+                resample_to_angle(squared, value_rate_hz=rate, start_s=begin_s, grid_s=piece.border_s)
+                for piece in pieces
+            ]
+            loudest[j] = max(loudest[j], *(float(part.mean()) for part in cells))
+            segments = np.concatenate([_segments(_levelled(part), length) for part in cells])
             sums[j] += _steady_sum(np.abs(np.fft.rfft(segments, axis=1)) ** 2)
-        counts += segments.shape[0]
+        counts += segments.shape[0] if pieces else 0
     if counts == 0:
         raise NotMeasurable(quantity="bearing lines", reason="the sound does not cover the turning of the drum.")
     turns = sum(s.turns for s in stretches)
     return tuple(
-        _over_floor(total, band, counts, _segment_length(stretches), turns)
+        _over_floor(total, band, counts, length, turns)
         for total, band, level in zip(sums, bands, loudest, strict=True)
         if level > EMPTY_BAND
     )
@@ -124,39 +119,28 @@ def _segment_length(stretches: Sequence[TurnStretch]) -> int:
     return CELLS_PER_TURN * (SEGMENT_TURNS if longest >= SEGMENT_TURNS else FEWEST_TURNS)
 
 
-def _sections(stretches: Sequence[TurnStretch], audio: AudioSignal, start_s: float) -> list[TurnStretch]:
-    """Stretches cut to at most a minute each, so that memory does not grow with the recording."""
+def _pieces(stretches: Sequence[TurnStretch], begin_s: float, end_s: float) -> list[TurnStretch]:
+    """What of the stretches lies within one section, whole turns only."""
     out: list[TurnStretch] = []
-    end_s = start_s + audio.duration_s
     for stretch in stretches:
-        starts = stretch.turn_start_s
-        begin = 0
-        while begin < stretch.turns:
-            stop = int(np.searchsorted(starts, starts[begin] + SECTION_S))
-            if stretch.turns - stop < SEGMENT_TURNS:
-                stop = stretch.turns
-            part = stretch.border_s[begin * stretch.cells : stop * stretch.cells + 1]
-            if part[0] < end_s and part[-1] > start_s:
-                out.append(TurnStretch(border_s=part, turns=stop - begin, cells=stretch.cells))
-            begin = stop
+        borders = stretch.turn_border_s
+        first = int(np.searchsorted(borders, begin_s))
+        turns = int(np.searchsorted(borders, end_s, side="right")) - 1 - first
+        if turns >= FEWEST_TURNS:
+            part = stretch.border_s[first * stretch.cells : (first + turns) * stretch.cells + 1]
+            out.append(TurnStretch(border_s=part, turns=turns, cells=stretch.cells))
     return out
 
 
-def _band_cells(
-    section: SectionSpectrum, band: tuple[float, float], *, section_start_s: float, stretch: TurnStretch
-) -> tuple[FloatArray, float]:
-    """Squared envelope per angle cell, levelled over about three turns [shape=(cells,)], and its mean before."""
-    base, rate = section.baseband(*band)
-    squared = base.real**2 + base.imag**2
-    cells = resample_to_angle(squared, value_rate_hz=rate, start_s=section_start_s, grid_s=stretch.border_s)
+def _levelled(cells: FloatArray) -> FloatArray:
+    """Squared envelope per angle cell over its mean in about three turns, less what all turns share [shape like it]."""
     level = ndimage.uniform_filter1d(cells, 3 * CELLS_PER_TURN, mode="nearest")
-    levelled = cells / np.maximum(level, 1e-20)
     # A single bang must not fill the spectrum: eight times the running mean is as much as a cell may say.
-    turns = np.minimum(levelled, 8.0).reshape(-1, CELLS_PER_TURN)
+    turns = np.minimum(cells / np.maximum(level, 1e-20), 8.0).reshape(-1, CELLS_PER_TURN)
     # What repeats turn by turn, a tick, a loose weight, is the drum's and not a bearing's: its synchronous average over
     # the neighbouring turns goes out, and with it the skirts of whole orders (McFadden, MSSP 1(1), 1987, pp. 83-95).
     turns = turns - ndimage.uniform_filter1d(turns, SYNCHRONOUS_TURNS, axis=0, mode="nearest")
-    return np.asarray(turns.ravel()), float(cells.mean())
+    return np.asarray(turns.ravel())
 
 
 def _segments(cells: FloatArray, length: int) -> FloatArray:

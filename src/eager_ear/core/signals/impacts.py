@@ -15,10 +15,10 @@ import numpy as np
 from scipy import special
 
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.speed_path import known_spans
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.transients import Transients, find_transients
-from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import BoolArray, FloatArray
 
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 1500.0), "tick": (2000.0, 9000.0)}
@@ -92,7 +92,7 @@ class _Locked:
     false_alarm: float
 
 
-def find_impacts(audio: AudioSignal, *, start_s: float, track: SpeedTrack) -> dict[str, ImpactFinding]:
+def find_impacts(sections: SoundSections, *, track: SpeedTrack) -> dict[str, ImpactFinding]:
     """Look for impacts tied to the drum in every band that the sample rate holds.
 
     Raises
@@ -101,14 +101,14 @@ def find_impacts(audio: AudioSignal, *, start_s: float, track: SpeedTrack) -> di
         Fewer than eight revolutions at known speed.
     """
     # The highest band is heard in part at lower rates: a tick rings well beyond 2 kHz.
-    limit = 0.47 * audio.sample_rate_hz
+    limit = 0.47 * sections.rate_hz
     bands = {n: (low, min(high, limit)) for n, (low, high) in IMPACT_BANDS_HZ.items() if low < 0.7 * limit}
-    end_s = start_s + audio.duration_s
+    start_s, end_s = sections.span_s(0)[0], sections.span_s(sections.count - 1)[1]
     heard = (track.t_s > start_s + 0.1) & (track.t_s < end_s - 0.1)
     spans = _turn_windows(track, heard)
     if not spans:
         raise NotMeasurable(quantity="impacts", reason="fewer than eight revolutions at known speed were recorded.")
-    blows = find_transients(audio, start_s=start_s, bands=bands)
+    blows = find_transients(sections, bands=bands)
     return {name: _finding(name, found, spans, track, heard, trials=len(bands)) for name, found in blows.items()}
 
 

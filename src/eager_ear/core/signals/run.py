@@ -17,6 +17,7 @@ from eager_ear.core.machine import (
     find_layout,
     rule_of_thumb_bearings,
 )
+from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.chosen import Chosen, choose
 from eager_ear.core.signals.disturbances import (
     Disturbance,
@@ -184,13 +185,13 @@ def _measure_sound(
     ]
     track = _without(out.track, _noted(out, disturbances, sound.chosen.audio_name))
     on_stage("bearings")
-    whole = (start_s, start_s + audio.duration_s)
-    out.spectra = out.attempt(lambda: envelope_spectra(audio, start_s=start_s, track=track, span=whole)) or ()
+    sections = SoundSections(audio, start_s=start_s)
+    out.spectra = out.attempt(lambda: envelope_spectra(sections, track=track)) or ()
     if out.spectra:
         bearings, out.bearings_known = bearings_to_search(machine)
         out.race_lines = find_race_lines(out.spectra, bearings=bearings)
     on_stage("impacts")
-    out.impacts = out.attempt(lambda: find_impacts(audio, start_s=start_s, track=track)) or {}
+    out.impacts = out.attempt(lambda: find_impacts(sections, track=track)) or {}
     on_stage("drive")
     _measure_drive(out, sound, machine, layout, phases, track)
     steady = track.at(spectrum.t_s + start_s) > 0.97 * track.max_rpm / 60.0

@@ -23,7 +23,7 @@ from eager_ear.core.machine import Layout
 from eager_ear.core.signals.orders import WINDOW_S, OrderCurves
 from eager_ear.core.signals.phases import Phases
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.units import BoolArray, FloatArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # Fast enough that the bilinear rule bends frequencies by less than 2 % up to the highest critical speed.
 MODEL_STEPS_A_TURN = 26.0
@@ -72,7 +72,7 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
     """
     low_hz, high_hz = (rpm / 60.0 for rpm in layout.critical_rpm)
     passages = [
-        use
+        _Passage.along(track, curves, use, steps_hz=MODEL_STEPS_A_TURN * high_hz)
         for use in (
             _run_up_frames(curves, phases, top_hz=TOP_OF_RANGE * high_hz),
             _coast_frames(curves, phases, top_hz=TOP_OF_RANGE * high_hz),
@@ -88,7 +88,7 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
     fits: list[SuspensionFit] = []
     for row, name in enumerate(curves.axis_names):
         if name in radial:
-            tried = (_fit_axis(curves, row, use, track, low_hz=low_hz, high_hz=high_hz) for use in passages)
+            tried = (_fit_axis(curves, row, passage, low_hz=low_hz, high_hz=high_hz) for passage in passages)
             # The coast-down is asked only where the run-up does not show it.
             if (fit := next((fit for fit in tried if fit is not None), None)) is not None:
                 fits.append(fit)
@@ -123,21 +123,16 @@ def _coast_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> Bool
 
 
 def _fit_axis(
-    curves: OrderCurves, row: int, use: BoolArray, track: SpeedTrack, *, low_hz: float, high_hz: float
+    curves: OrderCurves, row: int, passage: _Passage, *, low_hz: float, high_hz: float
 ) -> SuspensionFit | None:
-    frames = np.flatnonzero(use)
-    frames = frames[:: max(1, frames.size // MOST_FRAMES)]
+    frames = passage.frames
     measured = np.abs(curves.amplitude_m_s2[row, 0, frames])
     rate = curves.rate_hz[frames]
     # Amplitude of noise alone, as its mean: `noise_m_s2` is its root mean square.
     noise = float(curves.noise_m_s2[row])
     if rate.max() < FALL_SEEN_TO * low_hz or np.percentile(measured, 90) < LEAST_SIGNAL_TO_NOISE * noise:
         return None
-    span = (float(track.t_s[frames[0]]) - 3.0, float(track.t_s[frames[-1]]) + 0.5)
-    drive = _Drive.along(track, span=span, rate_hz=MODEL_STEPS_A_TURN * high_hz)
-    problem = _Problem(
-        rate_hz=rate, measured=measured, noise=noise, weight=_weights(rate), drive=drive, t_s=track.t_s[frames]
-    )
+    problem = _Problem(rate_hz=rate, measured=measured, noise=noise, weight=_weights(rate), passage=passage)
     grid = [
         np.array([np.log(f0), np.log(damping)])
         for f0 in np.geomspace(max(low_hz, rate.min()), min(high_hz, rate.max() / 1.1), 14)
@@ -177,7 +172,8 @@ def _fit_axis(
     return SuspensionFit(
         axis=curves.axis_names[row],
         critical_hz=f0,
-        critical_sigma_hz=f0 * float(sigma[0]),
+        # Whether friction or viscosity damps it, the same peak stands at f0 or at f0/sqrt(1 - 2·damping²).
+        critical_sigma_hz=f0 * float(np.hypot(sigma[0], damping**2)),
         damping_ratio=damping,
         damping_sigma=damping * float(sigma[1]),
         peak_mm=float(curves.displacement_mm(1)[row, frames][near].max()),
@@ -211,8 +207,7 @@ class _Problem:
     measured: FloatArray
     noise: float
     weight: FloatArray
-    drive: _Drive
-    t_s: FloatArray
+    passage: _Passage
 
     @cached_property
     def cabinet(self) -> FloatArray:
@@ -231,7 +226,7 @@ class _Problem:
     def residual(self, parameters: FloatArray) -> FloatArray:
         """Weighted residual of the log amplitude, best cabinet and scale taken [shape=(frames,)]."""
         f0, damping = float(np.exp(parameters[0])), float(np.exp(parameters[1]))
-        held = np.log(self.drive.amplitude(f0, damping, self.t_s) + 1e-12)
+        held = self.passage.log_held(f0, damping)
         model = (held + self.cabinet[:, 1.25 * f0 < CABINET_HZ]).reshape(-1, self.rate_hz.size)
         # Scale by the loud frames, where noise does not matter, then the noise is added to all.
         loud = (self.weight * (self.measured > 2.0 * self.noise)) ** 2
@@ -242,6 +237,30 @@ class _Problem:
         residuals = (np.log(expected) - self.log_measured) * (self.weight * sure)
         costs = np.minimum(residuals**2, 0.5).sum(axis=1)
         return np.asarray(residuals[int(np.argmin(costs))])
+
+
+@dataclass(frozen=True)
+class _Passage:
+    """One way through the critical speed: its frames, and what spring and damper hold there, shared by all axes."""
+
+    frames: IntArray
+    t_s: FloatArray
+    drive: _Drive
+    held: dict[tuple[float, float], FloatArray]
+
+    @classmethod
+    def along(cls, track: SpeedTrack, curves: OrderCurves, use: BoolArray, *, steps_hz: float) -> _Passage:
+        frames = np.flatnonzero(use)
+        frames = frames[:: max(1, frames.size // MOST_FRAMES)]
+        t_s = curves.t_s[frames]
+        drive = _Drive.along(track, span=(float(t_s[0]) - 3.0, float(t_s[-1]) + 0.5), rate_hz=steps_hz)
+        return cls(frames, t_s, drive, {})
+
+    def log_held(self, f0: float, damping: float) -> FloatArray:
+        """Logarithm of the force held for unit unbalance, up to scale [shape=(frames,)]."""
+        if (f0, damping) not in self.held:
+            self.held[f0, damping] = np.log(self.drive.amplitude(f0, damping, self.t_s) + 1e-12)
+        return self.held[f0, damping]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,12 +8,9 @@ import numpy as np
 from scipy import ndimage
 from scipy import signal as sps
 
-from eager_ear.core.signals.bands import SectionSpectrum
-from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
 from eager_ear.core.units import FloatArray
 
-SECTION_S = 60.0
-OVERLAP_S = 0.5
 SURROUNDINGS_S = 0.6
 BEFORE_S = 0.04
 # Band power of Gaussian noise in cells of one over the bandwidth is exponential: sixteen times its median, 12 dB,
@@ -40,23 +37,18 @@ class Transients:
         return slice(int(first), int(last))
 
 
-def find_transients(
-    audio: AudioSignal, *, start_s: float, bands: dict[str, tuple[float, float]]
-) -> dict[str, Transients]:
-    """Blows in every band, a minute at a time, so that memory does not grow with the recording."""
+def find_transients(sections: SoundSections, *, bands: dict[str, tuple[float, float]]) -> dict[str, Transients]:
+    """Blows in every band, a minute at a time."""
     powers: dict[str, list[FloatArray]] = {name: [] for name in bands}
     cells: dict[str, float] = {}
-    rate = audio.sample_rate_hz
-    length, overlap = int(SECTION_S * rate), int(OVERLAP_S * rate)
-    starts = list(range(0, max(1, audio.samples.size - overlap), length))
-    for begin in starts:
-        part = audio.samples[begin : begin + length + overlap]
-        section = SectionSpectrum.of(part, sample_rate_hz=rate)
-        kept_s = min(length, part.size) / rate
+    for k in range(sections.count):
+        section = sections.spectrum(k)
+        kept_s = min(sections.length, section.samples) / sections.rate_hz
         for name, band in bands.items():
             power, cell_s = _cell_power(section, band)
             cells[name] = cell_s
             powers[name].append(power[: int(round(kept_s / cell_s))])
+    start_s = sections.span_s(0)[0]
     return {name: _blows(np.concatenate(powers[name]), cells[name], start_s) for name in bands}
 
 
