@@ -26,6 +26,8 @@ AUDIO_RATE_HZ = 48000.0
 ACCELERATION_RATE_HZ = 400.0
 FRAME, HOP = 4096, 1024
 REPEATS = 3
+# Time is to grow with the length and no faster.
+LONGER = 4
 
 
 def run_bench(*, seconds: float) -> None:
@@ -58,6 +60,9 @@ def run_bench(*, seconds: float) -> None:
     print(f"  {'plain scipy':<12}{1000 * plain_s:8.0f} ms {plain_s / floor_s:8.1f} x floor   with Hilbert envelope")
     print(f"  whole / plain scipy: {best_total / plain_s:.2f}")
     print(f"  peak memory of the analysis above its start: {peak_mb:.0f} MB")
+    longer = _case(LONGER * seconds)
+    longer_s = _timed(lambda: analyse(longer, knowledge=knowledge))
+    print(f"  {LONGER} times the length takes {longer_s / best_total:.1f} times as long")
 
 
 def _case(seconds: float) -> Case:

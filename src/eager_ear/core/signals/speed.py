@@ -43,7 +43,8 @@ SLOWED_RATE_HZ = 120.0
 # How well somebody notes when a recording began.
 NOTED_START_SIGMA_S = 0.2
 # Score a frame must show to beat "speed unknown". The best path through pure noise averages 0.3 to 0.8 a frame, and
-# its best two seconds reach 1.3 (white noise, all layouts, 50 to 400 Hz); changing sides costs CHANGE_COST on top.
+# its best two seconds reach 1.3 (white noise, all layouts, 50 to 400 Hz). Entering and leaving cost on top, so that
+# ten seconds have to average 1.6 and two seconds 2.8.
 UNKNOWN_SCORE = 1.3
 SOUND_BESIDE_VIBRATION = 0.5
 FIXED_RATIO_WEIGHT = 0.35
