@@ -6,13 +6,16 @@ import numpy as np
 import pytest
 from scipy import signal as sps
 
+from eager_ear.core.diagnosis import load_knowledge
+from eager_ear.core.diagnosis.sound_findings import irregular_taps
 from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
 from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
 from eager_ear.core.signals.impacts import find_impacts
+from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
-from tests.core.signals.synthetic import steady_track
+from tests.core.signals.synthetic import steady_track, track_of
 
 RATE = 24000.0
 SECONDS = 16.0
@@ -123,6 +126,39 @@ def test_untied_clicks_and_smooth_swelling_are_no_impacts() -> None:
     )
     for audio in (random, smooth):
         assert {f.per_turn for f in find_impacts(sections(audio), track=track).values()} == {0.0}
+
+
+def test_irregular_taps_are_counted_at_speed_only() -> None:
+    rng = np.random.default_rng(9)
+    t_s = np.arange(0.0, SECONDS, 0.125)
+    # Slow for the first half, fast for the second; the taps come all the time.
+    track = track_of(t_s, np.where(t_s < 8.0, 3.0, DRUM_HZ))
+    taps = np.sort(rng.uniform(0.0, SECONDS, 32))
+    audio = rung(taps, noise=0.02, band_hz=700.0, seed=10, gain=3.0)
+    knock = find_impacts(sections(audio), track=track)["knock"]
+    fast = int((taps > 8.0).sum())
+    assert knock.per_turn == 0.0
+    assert knock.irregular.per_s == pytest.approx(fast / 8.0, rel=0.25)
+    assert knock.irregular.sigma_per_s == pytest.approx(np.sqrt(fast) / 8.0, rel=0.3)
+    assert knock.irregular.from_rpm == pytest.approx(60 * DRUM_HZ, rel=0.02)
+    calm = find_impacts(sections(rung(np.zeros(0), noise=1.0, band_hz=700.0, seed=11)), track=track)
+    assert {f.irregular.per_s for f in calm.values()} == {0.0}
+
+
+def test_irregular_taps_speak_for_something_loose_and_not_beside_a_tick() -> None:
+    finding = load_knowledge().findings["irregular_taps"]
+    track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
+    taps = np.sort(np.random.default_rng(12).uniform(0.0, SECONDS, 24))
+    loose = RunMeasurement(key="1", load="empty", track=track)
+    loose.impacts = find_impacts(sections(rung(taps, noise=0.02, band_hz=700.0, seed=13, gain=3.0)), track=track)
+    reading = irregular_taps(finding, loose)
+    assert reading is not None
+    assert reading.level == "many"
+    assert "a second from" in reading.text
+    ticking = RunMeasurement(key="2", load="empty", track=track)
+    turns = np.arange(0, DRUM_HZ * SECONDS) / DRUM_HZ + 0.01
+    ticking.impacts = find_impacts(sections(rung(turns, noise=0.02, band_hz=5000.0, seed=14)), track=track)
+    assert irregular_taps(finding, ticking) is None
 
 
 def test_a_long_recording_in_sections_shows_the_same_lines() -> None:

@@ -169,6 +169,19 @@ def knock_at_tumble(finding: Finding, run: RunMeasurement) -> Reading | None:
     return _impact_reading(finding, knock, counts=counts, words="knock at tumble speed")
 
 
+def irregular_taps(finding: Finding, run: RunMeasurement) -> Reading | None:
+    """Taps in the middle band; where ticks or thumps are tied to the drum, their echoes would count as taps."""
+    knock = run.impacts.get("knock")
+    if knock is None or knock.per_turn > 0 or run.impacts_per_rev > 0:
+        return None
+    taps = knock.irregular
+    text = "no irregular taps at speed"
+    if taps.from_rpm is not None:
+        rate = f"{taps.per_s:.1f} ± {taps.sigma_per_s:.1f} a second from {taps.from_rpm:.0f} rpm on"
+        text = f"taps tied to no drum angle, {rate}"
+    return read_number(finding, taps.per_s, sigma=taps.sigma_per_s, text=text, source="sound")
+
+
 def belt_slip(finding: Finding, run: RunMeasurement) -> Reading | None:
     if run.slip is None:
         return None
@@ -277,6 +290,7 @@ SOUND_READERS: Mapping[str, Reader] = {
     "tick_each_turn": tick_each_turn,
     "thump_each_turn": thump_each_turn,
     "knock_at_tumble": knock_at_tumble,
+    "irregular_taps": irregular_taps,
     "belt_slip": belt_slip,
     "squeal": squeal,
     "drum_still": drum_still,

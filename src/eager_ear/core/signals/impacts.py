@@ -17,7 +17,7 @@ from scipy import special
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.speed_path import known_spans
-from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.transients import Transients, find_transients
 from eager_ear.core.units import BoolArray, FloatArray
 
@@ -46,6 +46,27 @@ EVEN = 0.15
 CHANCE_EVEN = 0.12
 FEWEST_EVEN_STEPS = 5
 LEAST_EVEN_SHARE = 0.4
+# Blows tied to nothing: `find_transients` takes one cell of noise in sixty thousand for one.
+FAST_SHARE = 0.5
+SHORTEST_FAST_S = 3.0
+NOISE_SHARE = 1.0 / 60_000.0
+IRREGULAR_FALSE_ALARM = 1e-3
+
+
+@dataclass(frozen=True, kw_only=True)
+class IrregularBlows:
+    """Blows that keep to no drum angle, at more than half of the highest speed.
+
+    per_s : rate above what noise alone shows, 0.0 when it shows as many by chance; sigma_per_s : its standard error
+    from_rpm : lowest speed at which they were heard, None without any
+    """
+
+    per_s: float
+    sigma_per_s: float
+    from_rpm: float | None
+
+
+NO_BLOWS = IrregularBlows(per_s=0.0, sigma_per_s=0.0, from_rpm=None)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,6 +80,7 @@ class ImpactFinding:
     speed_rpm : lowest and highest speed at which they occur, None when they do not
     profile_db : array [shape=(48,), dB], mean level over one turn in the clearest window, loudest cell first
     false_alarm : chance that blows at random angles would gather as much in any group of any band
+    irregular : blows that are not tied to the drum; none are counted in a band where some are tied
     """
 
     band: str
@@ -70,6 +92,7 @@ class ImpactFinding:
     profile_db: FloatArray
     turns: int
     false_alarm: float
+    irregular: IrregularBlows
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -154,6 +177,7 @@ def _finding(
             profile_db=calm,
             turns=turns,
             false_alarm=smallest,
+            irregular=_irregular(blows, track, heard),
         )
     tied = [w for group in locked for w in group.windows]
     counts = {m: sum(len(g.windows) for g in locked if g.multiple == m) for m in MULTIPLES}
@@ -171,6 +195,25 @@ def _finding(
         profile_db=np.roll(profile, -int(profile.argmax())),
         turns=turns,
         false_alarm=smallest,
+        irregular=NO_BLOWS,
+    )
+
+
+def _irregular(blows: Transients, track: SpeedTrack, heard: BoolArray) -> IrregularBlows:
+    """Blows at speed against the few that noise shows (Poisson)."""
+    fast = track.known & heard & (track.rate_hz > FAST_SHARE * track.max_rpm / 60.0)
+    seconds = float(fast.sum()) * FRAME_STEP_S
+    if seconds < SHORTEST_FAST_S:
+        return NO_BLOWS
+    at = np.clip(np.searchsorted(track.t_s, blows.t_s), 0, track.t_s.size - 1)
+    count = int(fast[at].sum())
+    expected = seconds * NOISE_SHARE / blows.cell_s
+    if count == 0 or float(special.pdtrc(count - 1, expected)) > IRREGULAR_FALSE_ALARM:
+        return IrregularBlows(per_s=0.0, sigma_per_s=float(np.sqrt(count + 1.0)) / seconds, from_rpm=None)
+    return IrregularBlows(
+        per_s=count / seconds,
+        sigma_per_s=float(np.sqrt(count)) / seconds,
+        from_rpm=60.0 * float(track.rate_hz[at][fast[at]].min()),
     )
 
 
