@@ -2,6 +2,7 @@ import type { Job, Result } from "../../api/client";
 import { useCatalogue } from "../../api/queries";
 import { percent, words } from "../../lib/format";
 import { ButtonLink } from "../../ui/button";
+import { withoutAccess } from "./without-access";
 
 /** The one thing worth doing now, why, how long it takes, and what it would change. */
 export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
@@ -34,7 +35,7 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
   if (!next) return <Card title="Nothing left to check" text="No check that is left would change the odds." />;
   const outcomes = next.outcomes.filter((o) => o.chance > 0.02);
   return (
-    <Card title={next.name} text={`${next.minutes.toFixed(0)} min, ${next.access_words}. ${next.how.replace(/^Unplugged[.,] ?/, "")}`}>
+    <Card title={next.name} text={`${next.minutes.toFixed(0)} min, ${next.access_words}. ${withoutAccess(next.how)}`}>
       <p className="pb-1 text-sm font-bold">What it would change</p>
       <ul className="pb-4 text-sm">
         {outcomes.map((o) => (
