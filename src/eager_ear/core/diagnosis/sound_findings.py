@@ -172,9 +172,9 @@ def knock_at_tumble(finding: Finding, run: RunMeasurement) -> Reading | None:
 def irregular_taps(finding: Finding, run: RunMeasurement) -> Reading | None:
     """Taps in the middle band; where ticks or thumps are tied to the drum, their echoes would count as taps."""
     knock = run.impacts.get("knock")
-    if knock is None or knock.per_turn > 0 or run.impacts_per_rev > 0:
+    taps = knock.irregular if knock is not None else None
+    if taps is None or run.impacts_per_rev > 0:
         return None
-    taps = knock.irregular
     text = "no irregular taps at speed"
     if taps.from_rpm is not None:
         rate = f"{taps.per_s:.1f} ± {taps.sigma_per_s:.1f} a second from {taps.from_rpm:.0f} rpm on"

@@ -91,9 +91,9 @@ def envelope_spectra(sections: SoundSections, *, track: SpeedTrack) -> tuple[Env
     for k in range(sections.count):
         begin_s, end_s = sections.span_s(k)
         pieces = _pieces(stretches, begin_s, end_s)
+        if not pieces:
+            continue
         for j, band in enumerate(bands):
-            if not pieces:
-                break
             base, rate = sections.spectrum(k).baseband(*band)
             squared = base.real**2 + base.imag**2
             cells = [
@@ -103,7 +103,7 @@ def envelope_spectra(sections: SoundSections, *, track: SpeedTrack) -> tuple[Env
             loudest[j] = max(loudest[j], *(float(part.mean()) for part in cells))
             segments = np.concatenate([_segments(_levelled(part), length) for part in cells])
             sums[j] += _steady_sum(np.abs(np.fft.rfft(segments, axis=1)) ** 2)
-        counts += segments.shape[0] if pieces else 0
+        counts += segments.shape[0]
     if counts == 0:
         raise NotMeasurable(quantity="bearing lines", reason="the sound does not cover the turning of the drum.")
     turns = sum(s.turns for s in stretches)
@@ -157,7 +157,7 @@ def _steady_sum(power: FloatArray) -> FloatArray:
 
     Damage sounds at every turn; talk, a door or a neighbour's line fill a few segments. Segments count alike, however
     loud they are, and what a segment shows at one order counts up to `UNUSUAL` times the median of all (of noise, one
-    value in 150 is higher); a line that stands in half of the segments is cut in none.
+    value in twenty is higher); a line that stands in half of the segments is cut in none.
     """
     alike = power / np.maximum(np.median(power, axis=1, keepdims=True), 1e-30)
     if power.shape[0] < FEWEST_TO_COMPARE:
@@ -198,20 +198,19 @@ def _fit_shape(ratio: FloatArray, nominal: float) -> float:
 
 
 def find_race_lines(
-    spectra: Sequence[EnvelopeSpectrum], *, bearings: Sequence[tuple[str, BearingSize]], extra_trials: int = 1
+    spectra: Sequence[EnvelopeSpectrum], *, bearings: Sequence[tuple[str, BearingSize]]
 ) -> tuple[RaceLine, ...]:
     """Best line family of every bearing and race, surest first.
 
     Parameters
     ----------
     bearings : (place, size) of the bearings to look for
-    extra_trials : further choices made elsewhere that the significance must pay for
 
     Returns
     -------
     lines : `false_alarm` is the chance that noise anywhere in the search shows this much
     """
-    trials = len(spectra) * LINE_SHIFTS.size * 3 * 2 * max(1, len(bearings)) * extra_trials
+    trials = len(spectra) * LINE_SHIFTS.size * 3 * 2 * max(1, len(bearings))
     out: list[RaceLine] = []
     for place, size in bearings:
         orders = race_orders(size)

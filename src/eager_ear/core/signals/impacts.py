@@ -66,9 +66,6 @@ class IrregularBlows:
     from_rpm: float | None
 
 
-NO_BLOWS = IrregularBlows(per_s=0.0, sigma_per_s=0.0, from_rpm=None)
-
-
 @dataclass(frozen=True, kw_only=True)
 class ImpactFinding:
     """What one band shows.
@@ -80,7 +77,7 @@ class ImpactFinding:
     speed_rpm : lowest and highest speed at which they occur, None when they do not
     profile_db : array [shape=(48,), dB], mean level over one turn in the clearest window, loudest cell first
     false_alarm : chance that blows at random angles would gather as much in any group of any band
-    irregular : blows that are not tied to the drum; none are counted in a band where some are tied
+    irregular : blows that are not tied to the drum; None where some are, or where full speed was too short to tell
     """
 
     band: str
@@ -92,7 +89,7 @@ class ImpactFinding:
     profile_db: FloatArray
     turns: int
     false_alarm: float
-    irregular: IrregularBlows
+    irregular: IrregularBlows | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -195,16 +192,16 @@ def _finding(
         profile_db=np.roll(profile, -int(profile.argmax())),
         turns=turns,
         false_alarm=smallest,
-        irregular=NO_BLOWS,
+        irregular=None,
     )
 
 
-def _irregular(blows: Transients, track: SpeedTrack, heard: BoolArray) -> IrregularBlows:
-    """Blows at speed against the few that noise shows (Poisson)."""
+def _irregular(blows: Transients, track: SpeedTrack, heard: BoolArray) -> IrregularBlows | None:
+    """Blows at speed against the few that noise shows (Poisson); None with less than three seconds of it."""
     fast = track.known & heard & (track.rate_hz > FAST_SHARE * track.max_rpm / 60.0)
     seconds = float(fast.sum()) * FRAME_STEP_S
     if seconds < SHORTEST_FAST_S:
-        return NO_BLOWS
+        return None
     at = np.clip(np.searchsorted(track.t_s, blows.t_s), 0, track.t_s.size - 1)
     count = int(fast[at].sum())
     expected = seconds * NOISE_SHARE / blows.cell_s

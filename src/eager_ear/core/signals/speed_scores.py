@@ -102,9 +102,9 @@ def vibration_score(acceleration: EvenAcceleration, grid: ScoreGrid, *, low: Low
     low : sound of the same run, which tells when the machine is at rest better than a floor that others shake
     """
     rate = acceleration.sample_rate_hz
-    slow, slow_rate = acceleration.axes_m_s2.astype(np.float32), rate
-    swept = _swept_score(slow, slow_rate, grid, start_s=acceleration.start_s, sound=low)
-    still = _still_score(slow, slow_rate, grid, start_s=acceleration.start_s, sound=low)
+    axes = acceleration.axes_m_s2.astype(np.float32)
+    swept = _swept_score(axes, rate, grid, start_s=acceleration.start_s, sound=low)
+    still = _still_score(axes, rate, grid, start_s=acceleration.start_s, sound=low)
     out = np.maximum(swept, still)
     covered = (grid.t_s >= acceleration.start_s) & (grid.t_s <= acceleration.t_s[-1])
     out[~covered] = 0.0
