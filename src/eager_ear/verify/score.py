@@ -112,6 +112,9 @@ def _speed(simulated: SimulatedCase, run: RunMeasurement | None) -> tuple[FloatA
         return np.zeros(0), 0.0
     track = run.track
     t_s = true_t[turning]
+    if run.acceleration is None and track.source != "tacho":
+        # With sound alone the run's clock is the sound's: how well its beginning was noted is not an error of speed.
+        t_s = t_s + simulated.take.audio_start_s - simulated.take.audio_late_s
     nearest = np.clip(np.searchsorted(track.t_s, t_s), 0, track.t_s.size - 1)
     known = track.known[nearest] & (t_s >= track.t_s[0]) & (t_s <= track.t_s[-1])
     if not known.any():

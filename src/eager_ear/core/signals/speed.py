@@ -21,6 +21,7 @@ from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily, learn_orders
 from eager_ear.core.signals.speed_path import best_path, drop_short, peak_centre
 from eager_ear.core.signals.speed_refine import refine_by_tones, refine_by_vibration, smooth_known
+from eager_ear.core.signals.speed_scale import find_scale, rescaled, rescaled_family
 from eager_ear.core.signals.speed_scores import (
     MOTOR_ORDERS,
     ScoreGrid,
@@ -131,7 +132,13 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
             track = refine_by_tones(track, low, family, creeps=False, clock_sigma_s=0.0)
             family = learn_orders(low, track) or family
         track = refine_by_tones(track, low, family, creeps=layout.drive == "belt", clock_sigma_s=clock_sigma_s)
-    return FoundSpeed(track=smoothed(track), family=family, lag=lag, lag_absent=why)
+    track = smoothed(track)
+    if sources.acceleration is None:
+        turning_along = family.orders if family is not None and layout.drive == "direct" else None
+        scale = find_scale(low, track, whole_orders=turning_along)
+        track = rescaled(track, scale)
+        family = rescaled_family(family, scale) if family is not None else None
+    return FoundSpeed(track=track, family=family, lag=lag, lag_absent=why)
 
 
 def _lag(low: LowBand, track: SpeedTrack, has_vibration: bool) -> tuple[ClockLag | None, str]:
