@@ -262,7 +262,8 @@ def _carpet(run: RunMeasurement, columns: int = 40, rows: int = 60) -> dict[str,
 def _envelope(run: RunMeasurement) -> dict[str, Any]:
     """The envelope spectrum in the band of the surest line, thinned by maxima, with the lines that were found."""
     line = run.race_lines[0]
-    spectrum = next((s for s in run.spectra if s.band_hz == line.band_hz), run.spectra[0])
+    seen_in = (line.band_hz, line.segment_turns)
+    spectrum = next((s for s in run.spectra if (s.band_hz, s.segment_turns) == seen_in), run.spectra[0])
     inside = (spectrum.order > 0.4) & (spectrum.order < 18.0)
     step = max(1, int(inside.sum() / 600))
     count = int(inside.sum()) // step

@@ -89,6 +89,26 @@ def test_talk_in_a_few_turns_and_hunting_about_whole_turns_are_no_race() -> None
         assert not best or best[0].false_alarm > 0.01
 
 
+def test_a_race_close_to_a_whole_order_needs_many_turns() -> None:
+    """6203's outer race with a little slip passes 3.02 balls a turn: two bins of a short segment off three knocks."""
+    size = find_bearing("6203", catalogue=bearing_catalogue())
+    order = 3.02
+    knocks = np.arange(0.0, 40.0 * DRUM_HZ, 1.0 / 3.0) / DRUM_HZ
+    for seconds, outcome in ((40.0, True), (12.0, False)):
+        track = steady_track(rate_hz=DRUM_HZ, seconds=seconds)
+        damaged = rung(
+            np.arange(1, order * DRUM_HZ * seconds) / (order * DRUM_HZ),
+            noise=0.1,
+            band_hz=3000.0,
+            seed=8,
+            seconds=seconds,
+        )
+        drum = rung(knocks, noise=0.1, band_hz=3000.0, seed=8, seconds=seconds)
+        for audio, present in ((damaged, True), (drum, False)):
+            best = find_race_lines(envelope_spectra(sections(audio), track=track), bearings=[("rear", size)])
+            assert bool(best and best[0].false_alarm < 0.01) == (present and outcome)
+
+
 def test_envelope_does_not_care_about_level() -> None:
     order = race_orders(SIZE).outer_race
     times = np.arange(1, order * DRUM_HZ * SECONDS) / (order * DRUM_HZ)

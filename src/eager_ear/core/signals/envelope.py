@@ -27,13 +27,18 @@ BANDS_HZ = ((500, 1500), (1000, 2500), (2000, 4000), (3000, 5000), (4000, 7000),
 CELLS_PER_TURN = 48
 SEGMENT_TURNS = 64
 FEWEST_TURNS = 32
+# Where a race lies close to a whole order, only long segments tell it from the drum itself.
+FINE_SEGMENT_TURNS = 256
 SLOWEST_HZ = 4.0
 # Slip up to 2 % lowers a line; real balls deviate by about 2 % from the catalogue's, which moves it either way.
-LINE_SHIFTS = np.arange(-0.035, 0.0201, 0.0015)
+LARGEST_SHIFTS = (-0.035, 0.02)
+SHIFT_STEP = 0.0015
 HARMONICS = (1, 2, 3)
-TURN_GUARD = 0.035
+# Next to a whole order lies the drum's own: two bins of a Hann window, and what the synchronous average leaves.
+GUARD_BINS = 2.25
 MIRROR_REACH = 0.25
-SYNCHRONOUS_TURNS = 17
+SYNCHRONOUS_SHARE = 17 / 64
+CLOSE_TO_TURN = 0.06
 # A band below the steps of a 16-bit converter, -98 dB of full scale, holds arithmetic and not sound.
 EMPTY_BAND = 10.0 ** (-98.0 / 10.0)
 UNUSUAL = 3.0
@@ -46,6 +51,7 @@ class EnvelopeSpectrum:
 
     order : array [shape=(n,)]; ratio : array [shape=(n,)], 1 = floor
     averages : effective number of independent averages behind each value
+    segment_turns : turns in each of them; guard : half width around whole orders where nothing can be told
     """
 
     band_hz: tuple[float, float]
@@ -53,6 +59,16 @@ class EnvelopeSpectrum:
     ratio: FloatArray
     averages: float
     turns: int
+    segment_turns: int
+
+    @property
+    def guard(self) -> float:
+        return GUARD_BINS / self.segment_turns
+
+    @property
+    def shifts(self) -> FloatArray:
+        """Relative shifts to try, as fine as the spectrum resolves [shape=(k,)]."""
+        return np.arange(LARGEST_SHIFTS[0], LARGEST_SHIFTS[1], SHIFT_STEP * SEGMENT_TURNS / self.segment_turns)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,13 +80,14 @@ class RaceLine:
     order: float
     nominal_order: float
     band_hz: tuple[float, float]
+    segment_turns: int
     ratio_db: float
     false_alarm: float
     harmonics: int
 
 
 def envelope_spectra(sections: SoundSections, *, track: SpeedTrack) -> tuple[EnvelopeSpectrum, ...]:
-    """Squared-envelope spectra of all bands that the sample rate holds.
+    """Squared-envelope spectra of all bands that the sample rate holds, in short and, where there are, long segments.
 
     Raises
     ------
@@ -79,44 +96,86 @@ def envelope_spectra(sections: SoundSections, *, track: SpeedTrack) -> tuple[Env
     """
     span = (sections.span_s(0)[0], sections.span_s(sections.count - 1)[1])
     stretches = turn_stretches(track, cells=CELLS_PER_TURN, above_hz=SLOWEST_HZ, span=span, fewest_turns=FEWEST_TURNS)
-    bands = [b for b in BANDS_HZ if b[1] < 0.47 * sections.rate_hz]
+    bands = [(float(low), float(high)) for low, high in BANDS_HZ if high < 0.47 * sections.rate_hz]
     if not stretches or not bands:
         raise NotMeasurable(
             quantity="bearing lines", reason="fewer than 32 revolutions above 240 rpm at known speed were recorded."
         )
-    length = _segment_length(stretches)
-    sums: list[FloatArray] = [np.zeros(length // 2 + 1) for _ in bands]
-    loudest = [0.0] * len(bands)
-    counts = 0
+    sums = [_SegmentSum(band, turns) for turns in _segment_lengths(stretches) for band in bands]
+    loudest = dict.fromkeys(bands, 0.0)
     for k in range(sections.count):
         begin_s, end_s = sections.span_s(k)
         pieces = _pieces(stretches, begin_s, end_s)
         if not pieces:
             continue
-        for j, band in enumerate(bands):
+        for band in bands:
             base, rate = sections.spectrum(k).baseband(*band)
             squared = base.real**2 + base.imag**2
             cells = [
                 resample_to_angle(squared, value_rate_hz=rate, start_s=begin_s, grid_s=piece.border_s)
                 for piece in pieces
             ]
-            loudest[j] = max(loudest[j], *(float(part.mean()) for part in cells))
-            segments = np.concatenate([_segments(_levelled(part), length) for part in cells])
-            sums[j] += _steady_sum(np.abs(np.fft.rfft(segments, axis=1)) ** 2)
-        counts += segments.shape[0]
-    if counts == 0:
+            loudest[band] = max(loudest[band], *(float(part.mean()) for part in cells))
+            for each in sums:
+                if each.band_hz == band:
+                    each.add(cells)
+    if not any(each.count for each in sums):
         raise NotMeasurable(quantity="bearing lines", reason="the sound does not cover the turning of the drum.")
     turns = sum(s.turns for s in stretches)
-    return tuple(
-        _over_floor(total, band, counts, length, turns)
-        for total, band, level in zip(sums, bands, loudest, strict=True)
-        if level > EMPTY_BAND
-    )
+    return tuple(each.over_floor(turns) for each in sums if each.count and loudest[each.band_hz] > EMPTY_BAND)
 
 
-def _segment_length(stretches: Sequence[TurnStretch]) -> int:
+def _segment_lengths(stretches: Sequence[TurnStretch]) -> tuple[int, ...]:
+    """Turns in a segment: the usual, fewer where there are not so many, and the long ones where one of them fits."""
     longest = max(s.turns for s in stretches)
-    return CELLS_PER_TURN * (SEGMENT_TURNS if longest >= SEGMENT_TURNS else FEWEST_TURNS)
+    if longest < SEGMENT_TURNS:
+        return (FEWEST_TURNS,)
+    return (SEGMENT_TURNS, FINE_SEGMENT_TURNS) if longest >= FINE_SEGMENT_TURNS else (SEGMENT_TURNS,)
+
+
+class _SegmentSum:
+    """Power over order of one band's squared envelope, summed over segments of so many turns."""
+
+    def __init__(self, band_hz: tuple[float, float], turns: int) -> None:
+        self.band_hz = band_hz
+        self.turns = turns
+        self.count = 0
+        self._power: FloatArray = np.zeros(turns * CELLS_PER_TURN // 2 + 1)
+
+    def add(self, parts: Sequence[FloatArray]) -> None:
+        """Take in squared envelopes per cell, each of whole turns without a break."""
+        # Long segments are cut from long stretches only; padding would make them coarse.
+        fewest = 1 if self.turns <= SEGMENT_TURNS else self.turns * CELLS_PER_TURN
+        segments = [_segments(_levelled(p, self.turns), self.turns * CELLS_PER_TURN) for p in parts if p.size >= fewest]
+        if segments:
+            together = np.concatenate(segments)
+            self._power += _steady_sum(np.abs(np.fft.rfft(together, axis=1)) ** 2)
+            self.count += together.shape[0]
+
+    def over_floor(self, all_turns: int) -> EnvelopeSpectrum:
+        """The sum over the floor under its lines."""
+        order = np.arange(self._power.size) / self.turns
+        guard = np.abs(order - np.rint(order)) < GUARD_BINS / self.turns
+        width = int(1.5 * self.turns)
+        filled = np.interp(order, order[~guard], self._power[~guard])
+        floor = ndimage.median_filter(filled, size=2 * width + 1, mode="nearest")
+        # Half-overlapping Hann segments: each adds about 0.7 of an independent average (Welch 1967).
+        nominal = 1.0 + 0.7 * (self.count - 1)
+        # Median of a gamma variable with shape K over its mean.
+        bias = special.gammaincinv(nominal, 0.5) / nominal
+        ratio = filled / np.maximum(floor / bias, 1e-30)
+        ratio[guard] = 1.0
+        inside = (order > 1.5) & ~guard
+        # Effective averages from the scatter itself: upper quartile to median of a gamma variable, so lines do not
+        # count.
+        return EnvelopeSpectrum(
+            band_hz=self.band_hz,
+            order=order,
+            ratio=ratio,
+            averages=_fit_shape(ratio[inside], nominal),
+            turns=all_turns,
+            segment_turns=self.turns,
+        )
 
 
 def _pieces(stretches: Sequence[TurnStretch], begin_s: float, end_s: float) -> list[TurnStretch]:
@@ -132,14 +191,15 @@ def _pieces(stretches: Sequence[TurnStretch], begin_s: float, end_s: float) -> l
     return out
 
 
-def _levelled(cells: FloatArray) -> FloatArray:
+def _levelled(cells: FloatArray, segment_turns: int) -> FloatArray:
     """Squared envelope per angle cell over its mean in about three turns, less what all turns share [shape like it]."""
     level = ndimage.uniform_filter1d(cells, 3 * CELLS_PER_TURN, mode="nearest")
     # A single bang must not fill the spectrum: eight times the running mean is as much as a cell may say.
     turns = np.minimum(cells / np.maximum(level, 1e-20), 8.0).reshape(-1, CELLS_PER_TURN)
     # What repeats turn by turn, a tick, a loose weight, is the drum's and not a bearing's: its synchronous average over
     # the neighbouring turns goes out, and with it the skirts of whole orders (McFadden, MSSP 1(1), 1987, pp. 83-95).
-    turns = turns - ndimage.uniform_filter1d(turns, SYNCHRONOUS_TURNS, axis=0, mode="nearest")
+    shared = max(3, round(SYNCHRONOUS_SHARE * segment_turns))
+    turns = turns - ndimage.uniform_filter1d(turns, shared, axis=0, mode="nearest")
     return np.asarray(turns.ravel())
 
 
@@ -166,27 +226,6 @@ def _steady_sum(power: FloatArray) -> FloatArray:
     return np.asarray(np.minimum(alike, UNUSUAL * usual).sum(axis=0))
 
 
-def _over_floor(
-    total: FloatArray, band: tuple[float, float], segments: int, length: int, turns: int
-) -> EnvelopeSpectrum:
-    order = np.arange(total.size) * CELLS_PER_TURN / length
-    guard = np.abs(order - np.rint(order)) < TURN_GUARD
-    width = int(1.5 * length / CELLS_PER_TURN)
-    clean = np.where(guard, np.nan, total)
-    filled = np.interp(order, order[~guard], total[~guard])
-    floor = ndimage.median_filter(filled, size=2 * width + 1, mode="nearest")
-    # Half-overlapping Hann segments: each adds about 0.7 of an independent average (Welch 1967).
-    nominal = 1.0 + 0.7 * (segments - 1)
-    # Median of a gamma variable with shape K over its mean.
-    bias = special.gammaincinv(nominal, 0.5) / nominal
-    ratio = filled / np.maximum(floor / bias, 1e-30)
-    ratio[np.isnan(clean)] = 1.0
-    inside = (order > 1.5) & ~guard
-    # Effective averages from the scatter itself: upper quartile to median of a gamma variable, so lines do not count.
-    averages = _fit_shape(ratio[inside], nominal)
-    return EnvelopeSpectrum(band_hz=band, order=order, ratio=ratio, averages=averages, turns=turns)
-
-
 def _fit_shape(ratio: FloatArray, nominal: float) -> float:
     """Shape of the gamma law whose spread between 16 % and 84 % is the one seen, at most the nominal one."""
     if ratio.size < 20:
@@ -210,7 +249,7 @@ def find_race_lines(
     -------
     lines : `false_alarm` is the chance that noise anywhere in the search shows this much
     """
-    trials = len(spectra) * LINE_SHIFTS.size * 3 * 2 * max(1, len(bearings))
+    trials = sum(s.shifts.size for s in spectra) * 3 * 2 * max(1, len(bearings))
     out: list[RaceLine] = []
     for place, size in bearings:
         orders = race_orders(size)
@@ -230,6 +269,7 @@ def find_race_lines(
                     order=nominal * (1.0 + shift),
                     nominal_order=nominal,
                     band_hz=spectrum.band_hz,
+                    segment_turns=spectrum.segment_turns,
                     ratio_db=float(10.0 * np.log10(max(ratio, 1e-3))),
                     false_alarm=float(min(1.0, 10.0 ** min(0.0, log10_p + np.log10(trials)))),
                     harmonics=harmonics,
@@ -242,15 +282,18 @@ def _best_match(
     spectra: Sequence[EnvelopeSpectrum], *, nominal: float, sideband: float
 ) -> tuple[float, float, EnvelopeSpectrum, float, int] | None:
     best: tuple[float, float, EnvelopeSpectrum, float, int] | None = None
-    orders = nominal * (1.0 + LINE_SHIFTS)
-    # So near a whole order a race cannot be told from the drum itself.
-    clear = np.abs(orders - np.rint(orders)) > TURN_GUARD
-    if not clear.any():
-        return None
-    orders, shifts = orders[clear], LINE_SHIFTS[clear]
-    lines = orders[:, None] * np.array(HARMONICS)
-    family = np.column_stack([lines, orders - sideband, orders + sideband])
     for spectrum in spectra:
+        orders = nominal * (1.0 + spectrum.shifts)
+        off_turn = np.abs(orders - np.rint(orders))
+        # So near a whole order a race cannot be told from the drum itself; long segments tell what short ones cannot.
+        clear = off_turn > spectrum.guard
+        if spectrum.segment_turns > SEGMENT_TURNS:
+            clear &= off_turn < CLOSE_TO_TURN
+        if not clear.any():
+            continue
+        shifted, shifts = orders[clear], spectrum.shifts[clear]
+        lines = shifted[:, None] * np.array(HARMONICS)
+        family = np.column_stack([lines, shifted - sideband, shifted + sideband])
         values = _values(spectrum, family)
         own = values[:, : len(HARMONICS)]
         standing = (_log10_sf(np.nan_to_num(own, nan=1.0), spectrum.averages) < -2.0).sum(axis=1)
@@ -267,7 +310,7 @@ def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:
     """Ratios at the orders [shape like them], NaN outside the spectrum and near whole turns."""
     step = float(spectrum.order[1])
     whole = np.rint(orders)
-    good = (orders > 0.4) & (orders < spectrum.order[-1] - 0.1) & (np.abs(orders - whole) > TURN_GUARD)
+    good = (orders > 0.4) & (orders < spectrum.order[-1] - 0.1) & (np.abs(orders - whole) > spectrum.guard)
     last = spectrum.ratio.size - 1
     values = spectrum.ratio[np.clip(np.rint(orders / step).astype(int), 0, last)]
     # Lines at equal distance on both sides of a whole order are the drum's own knock, swelling or hunting.
