@@ -3,7 +3,9 @@
 Blows are found in three bands; each one's drum angle follows from the track. Over windows of a dozen turns Rayleigh's
 test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the angles, or twice the angles, gather: m blows
 a turn gather at the m-th multiple and at none below. Blows that come much oftener than m a turn are a bearing's, not
-these. Where the speed is not known, slow turning above all, blows in even steps tell their own rate.
+these. Blows too weak to be counted one by one show in the ranks of the level over the turn (angle_ranks). Noise that
+swells once a turn passes both, but not for a narrow peak. Where the speed is not known, slow turning above all, blows
+in even steps tell their own rate.
 """
 
 from __future__ import annotations
@@ -15,6 +17,7 @@ import numpy as np
 from scipy import special
 
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.angle_ranks import AngleRank, rank_angles
 from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.speed_path import known_spans
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
@@ -34,6 +37,11 @@ FALSE_ALARM = 1e-6
 # within some 25 degrees, need less of a proof.
 TIGHT_CONCENTRATION = 0.9
 TIGHT_FALSE_ALARM = 1e-3
+# Ranks search every angle and drift already: one range of speeds in a thousand stands out by chance, and a blow must be
+# the loudest of its neighbourhood in so many turns, which swelling noise is in a fifth to a third.
+RANK_FALSE_ALARM = 1e-3
+LEAST_NEAR_SHARE = 0.38
+WIDEST_BLOW_TURNS = 9.5 / 48
 # Mean resultant length of blows that are tied to an angle, some scattered ones among them.
 LEAST_CONCENTRATION = 0.5
 # Blows a turn for every expected one: some are missed, few are extra.
@@ -157,7 +165,8 @@ def _finding(
     trials: int,
 ) -> ImpactFinding:
     windows = [_window(blows, begin, end, track) for begin, end in spans]
-    locked, smallest = _locked(windows, trials=trials)
+    ranks = _ranks(blows, track, heard)
+    locked, smallest = _locked(windows, ranks, trials=trials)
     if (slow := _slow_repetition(blows, track, heard, trials=trials)) is not None:
         locked.append(slow)
         smallest = min(smallest, slow.false_alarm)
@@ -187,7 +196,7 @@ def _finding(
         per_turn=float(multiple),
         share=len(tied) / max(len(windows), len(tied)),
         rayleigh_z=float(np.median([w.z[multiple - 1] for w in tied])),
-        peak_db=float(np.median([w.rise_db for w in tied])),
+        peak_db=float(np.median([w.rise_db for w in tied if w.blows] or [profile.max()])),
         speed_rpm=(float(np.percentile(speeds, 5)), float(np.percentile(speeds, 95))),
         profile_db=np.roll(profile, -int(profile.argmax())),
         turns=turns,
@@ -235,29 +244,58 @@ def _judged(begin_s: float, end_s: float, turns: float, angles: FloatArray, rise
     )
 
 
-def _locked(windows: list[_Window], *, trials: int) -> tuple[list[_Locked], float]:
-    """Speed groups whose blows gather, and the smallest chance of a false alarm over all groups."""
-    tried = trials * len(MULTIPLES) * (len(SPEED_GROUPS_HZ) - 1)
+def _ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, AngleRank]:
+    """The level's own test in every range of speeds that has turns enough."""
+    usable = track.known & heard & (track.rate_hz > SLOWEST_HZ)
+    groups = np.digitize(track.rate_hz, SPEED_GROUPS_HZ)
+    found = {int(g): rank_angles(blows, track=track, use=usable & (groups == g)) for g in np.unique(groups[usable])}
+    return {g: rank for g, rank in found.items() if rank is not None}
+
+
+def _locked(windows: list[_Window], ranks: dict[int, AngleRank], *, trials: int) -> tuple[list[_Locked], float]:
+    """Speed groups in which blows keep to an angle, and the smallest chance of a false alarm over all groups."""
+    tried = trials * (len(SPEED_GROUPS_HZ) - 1)
     groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
     out: list[_Locked] = []
     smallest = 1.0
     for group in np.unique(groups):
-        members = [w for w, g in zip(windows, groups, strict=True) if g == group and w.blows >= 3]
-        if not members:
+        members = [w for w, g in zip(windows, groups, strict=True) if g == group]
+        rank = ranks.get(int(group))
+        swelling = rank is not None and rank.width_turns > WIDEST_BLOW_TURNS
+        if swelling and rank is not None and tried * rank.false_alarm < RANK_FALSE_ALARM:
+            # Tied to the drum, but no blow.
             continue
-        for k, multiple in enumerate(MULTIPLES):
-            if not _counts_fit(members, multiple):
-                continue
-            total_z = sum(w.z[k] for w in members)
-            concentration = np.sqrt(total_z / sum(w.blows for w in members))
-            chance = float(special.gammaincc(len(members), total_z)) * tried
-            if concentration < LEAST_CONCENTRATION:
-                continue
-            smallest = min(smallest, max(chance, 1e-300))
-            if chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else TIGHT_FALSE_ALARM):
-                out.append(_Locked(windows=tuple(members), multiple=multiple, false_alarm=max(chance, 1e-300)))
-                break
+        by_rank = _locked_by_rank(members, rank, tried=tried)
+        gathered, chance = _locked_by_angles([w for w in members if w.blows >= 3], tried=tried * len(MULTIPLES))
+        smallest = min(smallest, chance, by_rank.false_alarm if by_rank is not None else 1.0)
+        out.extend(lock for lock in [gathered or by_rank] if lock is not None)
     return out, smallest
+
+
+def _locked_by_rank(members: list[_Window], rank: AngleRank | None, *, tried: int) -> _Locked | None:
+    if rank is None or tried * rank.false_alarm > RANK_FALSE_ALARM or rank.near_share < LEAST_NEAR_SHARE:
+        return None
+    twice = tried * rank.opposite_false_alarm < RANK_FALSE_ALARM and rank.opposite_near_share > 0.5 * rank.near_share
+    return _Locked(
+        windows=tuple(members), multiple=2 if twice else 1, false_alarm=max(tried * rank.false_alarm, 1e-300)
+    )
+
+
+def _locked_by_angles(members: list[_Window], *, tried: int) -> tuple[_Locked | None, float]:
+    """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm."""
+    smallest = 1.0
+    for k, multiple in enumerate(MULTIPLES):
+        if not members or not _counts_fit(members, multiple):
+            continue
+        total_z = sum(w.z[k] for w in members)
+        concentration = np.sqrt(total_z / sum(w.blows for w in members))
+        if concentration < LEAST_CONCENTRATION:
+            continue
+        chance = max(float(special.gammaincc(len(members), total_z)) * tried, 1e-300)
+        smallest = min(smallest, chance)
+        if chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else TIGHT_FALSE_ALARM):
+            return _Locked(windows=tuple(members), multiple=multiple, false_alarm=chance), smallest
+    return None, smallest
 
 
 def _counts_fit(members: list[_Window], multiple: int) -> bool:

@@ -44,7 +44,7 @@ from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
 
 FRAME_S = 0.085
-HOP_S = 0.0213
+HOP_S = 0.0426
 OnStage = Callable[[str], None]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -43,12 +44,16 @@ class SpeedTrack:
 
     def turns_at(self, t_s: FloatArray) -> FloatArray:
         """Revolutions since the start [shape like t_s]; unknown stretches are bridged by straight lines in speed."""
+        return np.asarray(np.interp(t_s, self.t_s, self._turns))
+
+    @cached_property
+    def _turns(self) -> FloatArray:
         step = np.diff(self.t_s, prepend=self.t_s[0])
         filled = (
             np.interp(self.t_s, self.t_s[self.known], self.rate_hz[self.known]) if self.known.any() else self.rate_hz
         )
         mean_rate = 0.5 * (filled + np.concatenate([filled[:1], filled[:-1]]))
-        return np.asarray(np.interp(t_s, self.t_s, np.cumsum(mean_rate * step)))
+        return np.asarray(np.cumsum(mean_rate * step))
 
 
 def track_from_pulses(tacho: TachoSignal, *, start_s: float) -> SpeedTrack:
