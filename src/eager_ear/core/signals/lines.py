@@ -101,6 +101,7 @@ def read_lines(lines: FloatArray, *, bin_hz: float, frequencies_hz: FloatArray) 
     """Line strength at any frequencies [shape=(frames, len(frequencies))], zero beyond the spectrum."""
     index = np.rint(frequencies_hz / bin_hz).astype(int)
     inside = (index > 0) & (index < lines.shape[1])
-    out = np.zeros((lines.shape[0], frequencies_hz.size), dtype=np.float32)
-    out[:, inside] = lines[:, index[inside]]
-    return out
+    out = lines.take(np.where(inside, index, 0), axis=1)
+    if not inside.all():
+        out[:, ~inside] = 0.0
+    return np.asarray(out)

@@ -26,7 +26,13 @@ from eager_ear.core.signals.lines import (
 )
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import HANN_LINE_BINS, Spectrogram, floor_of_frames, short_time_power
+from eager_ear.core.signals.transform import (
+    BLOCK_FRAMES,
+    HANN_LINE_BINS,
+    Spectrogram,
+    floor_of_frames,
+    short_time_power,
+)
 from eager_ear.core.units import BoolArray, FloatArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
@@ -154,16 +160,18 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     frames = frames - frames.mean(axis=2, keepdims=True)
     window = np.hanning(length + 2)[1:-1].astype(np.float32)
     middle_s = (np.arange(length) - 0.5 * (length - 1)) / rate
-    padded = int(spfft.next_fast_len(2 * length))
-    bins = padded // 2
     folds = float(grid.candidates_hz[-1]) > 0.5 * rate
+    padded = int(spfft.next_fast_len(int((2.0 if folds else 1.5) * length)))
+    bins = padded // 2
     multiples = (0.5, 1.0, 1.5, 2.0, 3.0, *((-1.0,) if folds else ()))
     wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
-    powers: dict[float, FloatArray] = {}
-    for slope in wanted:
-        turn_back = (window * np.exp(-1j * np.pi * slope * middle_s**2)).astype(np.complex64)
-        spectra = spfft.fft(frames * turn_back, padded, axis=2)[:, :, :bins]
-        powers[float(slope)] = (spectra.real**2 + spectra.imag**2).sum(axis=0)
+    powers = {float(slope): np.empty((starts.size, bins), dtype=np.float32) for slope in wanted}
+    turn_back = {slope: (window * np.exp(-1j * np.pi * slope * middle_s**2)).astype(np.complex64) for slope in powers}
+    for begin in range(0, starts.size, BLOCK_FRAMES):
+        block = frames[:, begin : begin + BLOCK_FRAMES]
+        for slope, power in powers.items():
+            spectra = spfft.fft(block * turn_back[slope], padded, axis=2, overwrite_x=True)[:, :, :bins]
+            power[begin : begin + BLOCK_FRAMES] = (spectra.real**2 + spectra.imag**2).sum(axis=0)
     bin_hz = rate / padded
     floor = floor_of_frames(powers[0.0], width=int(25.0 / bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
     quiet = _quiet(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
@@ -234,14 +242,27 @@ def family_score(low: LowBand, grid: ScoreGrid, *, orders: FloatArray, weights: 
     strongest = max(3, min(6, orders.size // 2))
     for part in low.spectra:
         lines = np.minimum(ndimage.maximum_filter1d(part.lines, size=3, axis=1) - np.float32(0.5), MEMBER_CAP_NATS)
-        reads = np.stack(
-            [
-                np.float32(w) * read_lines(lines, bin_hz=part.bin_hz, frequencies_hz=o * grid.candidates_hz)
-                for o, w in zip(orders, weights, strict=True)
-            ]
-        )
-        summed = np.sort(reads, axis=0)[-strongest:].sum(axis=0)
+        reads = [
+            np.float32(w) * read_lines(lines, bin_hz=part.bin_hz, frequencies_hz=o * grid.candidates_hz)
+            for o, w in zip(orders, weights, strict=True)
+        ]
+        summed = _sum_of_strongest(reads, strongest)
         typical = np.median(summed, axis=1, keepdims=True)
         score = at_times(np.maximum(summed - typical, 0.0), part.t_s, grid.t_s)
         np.maximum(best, score, out=best)
     return best
+
+
+def _sum_of_strongest(reads: list[FloatArray], strongest: int) -> FloatArray:
+    """Sum of the largest so many of equally shaped arrays, place by place; takes the list apart.
+
+    Largest by largest is carried to the end, as in a bubble sort: on whole arrays twice as fast as sorting each place.
+    """
+    total = np.zeros_like(reads[0])
+    for _ in range(min(strongest, len(reads))):
+        for i in range(len(reads) - 1):
+            low = np.minimum(reads[i], reads[i + 1])
+            np.maximum(reads[i], reads[i + 1], out=reads[i + 1])
+            reads[i] = low
+        total += reads.pop()
+    return total

@@ -301,7 +301,7 @@ class _Drive:
         # As the sensor does: acceleration is demodulated. Divided by the drum's own rate squared it is a displacement
         # again, but what rings on at the critical speed keeps the weight that it has for the sensor.
         moved = np.diff(held, 2, prepend=held[0], append=held[-1]) * self.rate_hz**2
-        step = max(1, self.window.size // 24)
+        step = max(1, self.window.size // 12)
         base = sps.upfirdn(self.window, moved * self.carrier, down=step)
         offset = (self.window.size - 1) / 2 / self.rate_hz
         times = self.t_s[0] + np.arange(base.size) * step / self.rate_hz - offset

@@ -23,6 +23,10 @@ HANN_NOISE_BANDWIDTH_BINS = 1.5
 # A Hann window spreads a tone over four bins.
 HANN_LINE_BINS = 4
 SHAPE_FRAMES = 120
+# Low-pass filters before decimation: what is kept of the new band, and how far the rest is kept down.
+KEPT_SHARE = 0.8
+STOP_DB = 50.0
+KAISER_BETA = 0.1102 * (STOP_DB - 8.7)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -138,14 +142,23 @@ def noise_floor(power: FloatArray, *, width: int, quantile: float = 0.5) -> Floa
 
 
 def decimated(signal: FloatArray, *, sample_rate_hz: float, target_hz: float) -> tuple[FloatArray, float]:
-    """The signal at an integer fraction of its rate, at least `target_hz`, low-passed before."""
+    """The signal at an integer fraction of its rate, at least `target_hz`, low-passed before.
+
+    In stages (Crochiere & Rabiner, Multirate Digital Signal Processing, section 5.3): each one keeps out only what
+    would fold into the band that is kept in the end, nine tenths of half the last rate, so that the first, which have
+    the most to do, need few taps.
+    """
     factor = max(1, int(sample_rate_hz // target_hz))
-    out = signal
-    rate = sample_rate_hz
+    out, rate = signal, sample_rate_hz
+    kept_hz = KEPT_SHARE * sample_rate_hz / factor / 2.0
     while factor > 1:
-        step = next((k for k in (8, 7, 6, 5, 4, 3, 2) if factor % k == 0), factor if factor < 12 else 8)
-        taps = sps.firwin(16 * step + 1, 0.9 / step).astype(np.float32)
-        out = sps.upfirdn(taps, out, down=step)[8 : 8 + -(-out.size // step)]
+        step = next((k for k in (5, 4, 3, 2, 7) if factor % k == 0), factor)
+        stop_hz = rate / step - kept_hz
+        # Kaiser's estimate for the attenuation; half the taps a whole number of steps, so that times stay even.
+        width = (stop_hz - kept_hz) / (rate / 2.0)
+        half = -(-int(np.ceil((STOP_DB - 7.95) / (2.285 * np.pi * width) / 2.0)) // step)
+        taps = sps.firwin(2 * half * step + 1, (kept_hz + stop_hz) / 2.0, fs=rate, window=("kaiser", KAISER_BETA))
+        out = sps.upfirdn(taps.astype(np.float32), out, down=step)[half : half + -(-out.size // step)]
         rate /= step
         factor //= step
     return out, rate

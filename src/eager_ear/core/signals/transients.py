@@ -63,12 +63,10 @@ def _cell_power(section: SectionSpectrum, band: tuple[float, float]) -> tuple[Fl
 
 def _blows(power: FloatArray, cell_s: float, start_s: float) -> Transients:
     level = 10.0 * np.log10(power + 1e-16)
-    # Median over the surroundings, taken on every tenth cell: it moves slowly.
+    # Median over the surroundings, of the medians of twentieths of a second: it moves slowly.
     step = max(1, int(0.05 / cell_s))
-    coarse = ndimage.median_filter(
-        level[: level.size // step * step].reshape(-1, step), size=(max(3, int(SURROUNDINGS_S / (step * cell_s))), 1)
-    )
-    floor = np.repeat(np.median(coarse, axis=1), step)
+    medians = np.median(level[: level.size // step * step].reshape(-1, step), axis=1)
+    floor = np.repeat(ndimage.median_filter(medians, size=max(3, int(SURROUNDINGS_S / (step * cell_s)))), step)
     floor = np.pad(floor, (0, level.size - floor.size), mode="edge") if floor.size else level
     # The tail of a blow, the room's echo, must not count as further blows: it is measured against itself.
     before = max(2, int(BEFORE_S / cell_s))
