@@ -42,6 +42,10 @@ SLOPE_STEP_HZ_S = 0.75
 SLOPES_HZ_S = SLOPE_STEP_HZ_S * np.arange(-4, 3)
 # A family is known by several members: one loud line alone fits as many speeds as there are orders.
 MEMBER_CAP_NATS = np.float32(2.0)
+# A rate and the faster one that folds back onto it score alike. Spinning is what is recorded, so the faster is likelier;
+# the bonus decides over a plateau, and a ramp or a fall, seen clearly in either, outweighs it.
+CLEAR_SCORE = 1.0
+FASTER_BONUS = np.float32(0.3)
 MOTOR_ORDERS = np.array([1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 18.0, 22.0, 24.0, 36.0, 42.0])
 
 
@@ -112,6 +116,8 @@ def vibration_score(acceleration: EvenAcceleration, grid: ScoreGrid, *, low: Low
     swept = _swept_score(axes, rate, grid, start_s=acceleration.start_s, sound=low)
     still = _still_score(axes, rate, grid, start_s=acceleration.start_s, sound=low)
     out = np.maximum(swept, still)
+    beyond = grid.candidates_hz > 0.5 * rate
+    out[:, beyond] += np.where(out[:, beyond] > CLEAR_SCORE, FASTER_BONUS, np.float32(0.0))
     covered = (grid.t_s >= acceleration.start_s) & (grid.t_s <= acceleration.t_s[-1])
     out[~covered] = 0.0
     return out
