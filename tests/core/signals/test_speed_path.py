@@ -9,7 +9,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.speed import SpeedSources, find_speed
-from eager_ear.core.signals.speed_path import best_path
+from eager_ear.core.signals.speed_path import best_path, drop_dwelling
 from eager_ear.core.signals.speed_scores import FRAME_STEP_S, ScoreGrid
 from eager_ear.core.signals.transform import floor_of_frames
 from eager_ear.core.signals.types import AudioSignal
@@ -128,3 +128,13 @@ def test_the_floor_follows_a_microphones_steep_fall_and_leaves_a_line_standing()
     beside = [k for k in range(8, 60) if abs(k - 12) > 3]
     np.testing.assert_allclose(np.median(floor[:, beside], axis=0), slope[beside], rtol=0.45)
     assert np.median(power[:, 12] / floor[:, 12]) > 80.0
+
+
+@pytest.mark.parametrize(
+    ("rates", "kept"),
+    [([2.4, 2.6], False), ([1.5, 1.6], True), ([5.0, 5.2], True), ([1.5, 3.5], True), ([4.0, 2.0], True)],
+)
+def test_no_drum_dwells_between_tumbling_and_spinning(rates: list[float], kept: bool) -> None:
+    known = (GRID.t_s > 10) & (GRID.t_s < 14)
+    rate_hz = np.interp(GRID.t_s, [10, 14], rates)
+    assert drop_dwelling(known, rate_hz).any() == kept

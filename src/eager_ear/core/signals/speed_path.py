@@ -32,6 +32,11 @@ MOST_AGAIN_COST = 200.0
 HANGING_COST = 0.5
 # A line still rising at the highest rate that the drum can have is the motor's.
 TOP_SHARE = 0.965
+# Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin. A stretch of
+# its own that dwells between them is twice or three times the slow turning, magnified near the critical speed.
+FASTEST_TUMBLE_HZ = 2.0
+SLOWEST_SPIN_HZ = 4.5
+DWELLING_SHARE = 0.8
 FROM_UNKNOWN = np.int16(np.iinfo(np.int16).max)
 CHANGED_MODE = np.int16(FROM_UNKNOWN - 1)
 SHORTEST_KNOWN_S = 1.0
@@ -78,10 +83,11 @@ def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[In
         best = np.maximum(reached, enter) + score[i]
         lost = np.float32(new_lost + unknown)
     path, known = _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
-    known = _drop_too_fast(drop_short(known), grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
+    rate_hz = grid.candidates_hz[path]
+    known = _drop_too_fast(drop_short(known), rate_hz, highest_hz=float(grid.candidates_hz[-1]))
     on_path = np.take_along_axis(score, path[:, None], axis=1)[:, 0]
     known = _trim_ends(known, on_path)
-    return path, _drop_unreachable(known, grid.candidates_hz[path], on_path)
+    return path, _drop_unreachable(known, rate_hz, on_path)
 
 
 @dataclass(frozen=True)
@@ -164,6 +170,17 @@ def _drop_too_fast(known: BoolArray, rate_hz: FloatArray, *, highest_hz: float) 
     out = known.copy()
     for span in known_spans(known):
         if float(rate_hz[span].max()) >= TOP_SHARE * highest_hz:
+            out[span] = False
+    return out
+
+
+def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
+    """Without stretches that stay where no drum stays: above tumbling and below spinning."""
+    out = known.copy()
+    for span in known_spans(known):
+        highest = float(rate_hz[span].max())
+        dwells = float(rate_hz[span].min()) > DWELLING_SHARE * highest
+        if dwells and FASTEST_TUMBLE_HZ < highest < SLOWEST_SPIN_HZ:
             out[span] = False
     return out
 

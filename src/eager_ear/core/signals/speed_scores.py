@@ -42,8 +42,8 @@ SLOPE_STEP_HZ_S = 0.75
 SLOPES_HZ_S = SLOPE_STEP_HZ_S * np.arange(-4, 3)
 # A family is known by several members: one loud line alone fits as many speeds as there are orders.
 MEMBER_CAP_NATS = np.float32(2.0)
-# A rate and the faster one that folds back onto it score alike. Spinning is what is recorded, so the faster is likelier;
-# the bonus decides over a plateau, and a ramp or a fall, seen clearly in either, outweighs it.
+# A rate and the faster one that folds back onto it score alike. Spinning is what is recorded, so the faster is
+# likelier; the bonus decides over a plateau, and a ramp or a fall, seen clearly in either, outweighs it.
 CLEAR_SCORE = 1.0
 FASTER_BONUS = np.float32(0.3)
 MOTOR_ORDERS = np.array([1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 18.0, 22.0, 24.0, 36.0, 42.0])

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from scipy import ndimage
 
-from eager_ear.core.signals.speed_path import drop_short, known_spans
+from eager_ear.core.signals.speed_path import drop_dwelling, drop_short, known_spans
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray
 
@@ -35,7 +35,8 @@ def smoothed(track: SpeedTrack) -> SpeedTrack:
         rate[span], sigma[span] = _smooth(track.rate_hz[span], track.sigma_hz[span], seen)
         # A rate that is known worse than this is not known.
         known[span] = sigma[span] < LARGEST_SIGMA_SHARE * rate[span]
-    return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=drop_short(known), sigma_hz=sigma, source=track.source)
+    known = drop_dwelling(drop_short(known), rate)
+    return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source)
 
 
 def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple[FloatArray, FloatArray]:
