@@ -95,9 +95,13 @@ def compare_corners(runs: Sequence[RunMeasurement]) -> CornerComparison:
 
 
 def _by_speed(curves: OrderCurves) -> dict[int, float]:
-    """Median once-per-turn level, all axes together, by range of log speed [dB]."""
+    """Median once-per-turn level by range of log speed [dB]: upwards, or of all axes where that was not recorded.
+
+    A stiff case moves sideways as a whole; its corners differ in how far they go up and down.
+    """
     use = np.flatnonzero(curves.significant(1))
-    power: FloatArray = (np.abs(curves.amplitude_m_s2[:, 0, use]) ** 2).sum(axis=0)
+    rows = [i for i, name in enumerate(curves.axis_names) if name == "z"] or list(range(len(curves.axis_names)))
+    power: FloatArray = (np.abs(curves.amplitude_m_s2[rows, 0][:, use]) ** 2).sum(axis=0)
     ranges = np.floor(np.log(np.maximum(curves.rate_hz[use], 1e-3)) / SPEED_STEP).astype(int)
     return {
         int(k): float(10.0 * np.log10(np.median(power[ranges == k])))

@@ -118,8 +118,12 @@ def _suspension_off(washer: Washer, s: float, rng: np.random.Generator) -> Washe
     """One of four supports gone: a soft and a stiff direction at an angle, less room to the stops."""
     old = washer.suspension
     soft = _uniform(rng, 0.55, 0.72)
+    # The group sags and swings towards the corner that lost its support.
+    gains = list(washer.cabinet.corner_gain)
+    gains[int(rng.integers(4))] *= _uniform(rng, 1.3, 1.8) + 0.5 * s
     return replace(
         washer,
+        cabinet=replace(washer.cabinet, corner_gain=tuple(gains)),  # type: ignore[arg-type]
         suspension=replace(
             old,
             radial_hz=(old.radial_hz[0] * soft, old.radial_hz[1] * _uniform(rng, 0.95, 1.1)),
@@ -227,7 +231,13 @@ def _spindle_seat(washer: Washer, s: float, rng: np.random.Generator) -> Washer:
 def _not_level(washer: Washer, s: float, rng: np.random.Generator) -> Washer:
     softer = tuple(hz * 0.75 for hz in washer.cabinet.rocking_hz)
     slap = _uniform(rng, 0.4, 0.9) * (0.4 + s)
-    return replace(washer, cabinet=replace(washer.cabinet, foot_slap=slap, rocking_hz=softer))  # type: ignore[arg-type]
+    cabinet = replace(
+        washer.cabinet,
+        foot_slap=slap,
+        short_foot=int(rng.integers(4)),
+        rocking_hz=softer,  # type: ignore[arg-type]
+    )
+    return replace(washer, cabinet=cabinet)
 
 
 def _belt(washer: Washer, s: float, rng: np.random.Generator) -> Washer:

@@ -175,11 +175,14 @@ def record_washer(
     with_audio: bool = True,
     with_acceleration: bool = True,
     known_plate: bool = True,
+    position: str | None = None,
 ) -> SimulatedCase:
-    """Put one washer through its spin test and record it."""
+    """Put one washer through its spin test and record it, with the phone at `position` where one is given."""
     room, phone = draw_room(rough=rough, rng=rng), draw_phone(rough=rough, rng=rng)
     rotation = rotate(washer, rng=rng)
     take = _draw_take(washer, rotation, rough=rough, rng=rng)
+    if position is not None:
+        take = replace(take, position=position)
     audio, acceleration = with_audio and take.with_audio, with_acceleration and take.with_acceleration
     shaking = shake(washer, rotation, position=take.position, rng=rng)
     recordings: list[Recording] = []

@@ -22,6 +22,8 @@ from eager_ear.core.units import FloatArray
 STOP_STIFFNESS_N_M = 3.0e5
 STOP_DAMPING_NS_M = 600.0
 FRICTION_SPEED_M_S = 0.005
+# How much of a short foot's slap is felt where.
+SLAP_SHARE = {"its corner": 1.0, "opposite": 0.7, "beside": 0.3, "nowhere": 0.6}
 # Where a phone stands on the case: share of the way to the (right, rear) edge, and whether it lies at a top corner.
 PLACES: dict[str, tuple[float, float, int | None]] = {
     "top_centre": (0.0, 0.0, None),
@@ -142,11 +144,21 @@ def _cabinet(washer: Washer, holding: FloatArray, *, position: str) -> FloatArra
     to_right, to_rear, corner = PLACES[position]
     up = up - cabinet.lever * (to_right * side[0] + to_rear * side[1])
     if cabinet.foot_slap > 0:
-        # A short foot lifts and lands as the case rocks on its diagonal.
+        # A short foot lifts and lands as the case rocks on its diagonal: above it, and a little elsewhere.
         rock = np.abs(side[0] + 0.6 * side[1])
-        up = up + cabinet.foot_slap * (rock - ndimage.uniform_filter1d(rock, int(STEP_RATE_HZ)))
+        near = SLAP_SHARE["nowhere" if corner is None else _seen_from(corner, cabinet.short_foot)]
+        up = up + near * cabinet.foot_slap * (rock - ndimage.uniform_filter1d(rock, int(STEP_RATE_HZ)))
+        # Without its foot this corner follows the rocking alone.
+        sway = cabinet.foot_slap * (side[0] + 0.6 * side[1])
+        up = up + (near * sway if corner == cabinet.short_foot else 0.0)
     gain = 1.0 if corner is None else cabinet.corner_gain[corner]
     return np.stack([side[0], side[1], gain * up])
+
+
+def _seen_from(corner: int, short_foot: int) -> str:
+    if corner == short_foot:
+        return "its corner"
+    return "opposite" if (corner - short_foot) % 4 == 2 else "beside"
 
 
 def _mode(force: FloatArray, *, kg: float, rate_hz: float, damping: float) -> FloatArray:

@@ -104,6 +104,7 @@ class Cabinet:
     lever: float
     corner_gain: tuple[float, float, float, float]
     foot_slap: float
+    short_foot: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -262,6 +263,7 @@ def _cabinet(rng: np.random.Generator) -> Cabinet:
         lever=float(rng.uniform(0.3, 0.7)),
         corner_gain=tuple(float(g) for g in rng.uniform(0.85, 1.15, size=4)),  # type: ignore[arg-type]
         foot_slap=0.0,
+        short_foot=0,
     )
 
 

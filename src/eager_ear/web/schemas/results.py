@@ -89,6 +89,19 @@ class MeasurementsOut(BaseModel):
     prominent_tone: ToneOut | None = None
 
 
+class CornerOut(BaseModel):
+    corner: str
+    level_db: float
+    sigma_db: float
+
+
+class CornersOut(BaseModel):
+    """Once-per-turn motion of the corners against their mean, the largest first, and the speeds compared."""
+
+    speed_rpm: list[float]
+    levels: list[CornerOut]
+
+
 class ResultOut(BaseModel):
     format: str
     headline: str
@@ -98,6 +111,7 @@ class ResultOut(BaseModel):
     measurements: MeasurementsOut
     next_checks: list[NextCheckOut]
     warnings: list[WarningOut]
+    corners: CornersOut | None = None
 
 
 class PhaseOut(BaseModel):
