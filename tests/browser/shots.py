@@ -16,7 +16,7 @@ from tests.support import ROOT, RunningServer, chromium
 WIDE = (1280, 800)
 TABLET = (820, 1180)
 PHONE = (390, 844)
-BEARING, SPIDER, BELT, EMPTY = 1, 2, 4, 8
+BEARING, SPIDER, BELT, CORNERS = 1, 2, 4, 9
 VIEWS = {
     "board": ("/", WIDE, False),
     "board-phone": ("/", PHONE, False),
@@ -24,6 +24,7 @@ VIEWS = {
     "hands": (f"/jobs/{SPIDER}/hands", WIDE, False),
     "spin": (f"/jobs/{BEARING}/spin", WIDE, True),
     "spin-phone": (f"/jobs/{BEARING}/spin", PHONE, False),
+    "spin-corners": (f"/jobs/{CORNERS}/spin", WIDE, True),
     "call": (f"/jobs/{BEARING}/call", WIDE, False),
     "call-spider-tablet": (f"/jobs/{SPIDER}/call", TABLET, False),
     "call-phone": (f"/jobs/{BELT}/call", PHONE, False),

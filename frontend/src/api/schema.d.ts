@@ -369,6 +369,25 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** CornerOut */
+        CornerOut: {
+            /** Corner */
+            corner: string;
+            /** Level Db */
+            level_db: number;
+            /** Sigma Db */
+            sigma_db: number;
+        };
+        /**
+         * CornersOut
+         * @description Once-per-turn motion of the corners against their mean, the largest first, and the speeds compared.
+         */
+        CornersOut: {
+            /** Speed Rpm */
+            speed_rpm: number[];
+            /** Levels */
+            levels: components["schemas"]["CornerOut"][];
+        };
         /** CurvesOut */
         CurvesOut: {
             /**
@@ -720,6 +739,7 @@ export interface components {
             next_checks: components["schemas"]["NextCheckOut"][];
             /** Warnings */
             warnings: components["schemas"]["WarningOut"][];
+            corners?: components["schemas"]["CornersOut"] | null;
         };
         /** SuspectOut */
         SuspectOut: {

@@ -1,11 +1,20 @@
 import type { Schemas } from "../api/client";
+import { signedDb, words } from "../lib/format";
+import { cornerTitle, feet, type Foot } from "./corners";
 
 const SIZE = 240;
 const CENTRE = SIZE / 2;
 const RIM = 84;
+const ROOM = 84;
 
-/** The drum's face as a dial: sound over one turn as a ring, impacts as spokes, the cabinet's feet around. */
-export function DrumClock({ profile }: { profile: Schemas["TurnProfileOut"] | null | undefined }) {
+/** The drum's face as a dial: sound over one turn as a ring, impacts as spokes, the cabinet's feet and how they move. */
+export function DrumClock({
+  profile,
+  corners,
+}: {
+  profile: Schemas["TurnProfileOut"] | null | undefined;
+  corners?: Schemas["CornersOut"] | null | undefined;
+}) {
   const values = (profile?.profile_db ?? []).map((v) => v ?? 0);
   const hits = profile !== null && profile !== undefined && profile.per_turn > 0;
   const title = profile
@@ -13,14 +22,19 @@ export function DrumClock({ profile }: { profile: Schemas["TurnProfileOut"] | nu
       ? `${profile.per_turn.toFixed(0)} ${profile.band} per turn, ${profile.peak_db.toFixed(0)} dB`
       : "Nothing knocks once per turn"
     : "No sound over one turn yet";
+  const standing = feet(corners ?? { speed_rpm: [], levels: [] });
+  const side = corners ? ROOM : 0;
+  const label = corners ? `${title}. ${cornerTitle(corners)}` : title;
   return (
     <figure className="flex flex-col items-center">
-      <svg viewBox={`0 0 ${String(SIZE)} ${String(SIZE)}`} className="w-full max-w-60" role="img" aria-label={`Drum clock. ${title}`}>
-        {[[14, 14], [SIZE - 14, 14], [SIZE - 14, SIZE - 14], [14, SIZE - 14]].map(([x, y]) => (
-          <g key={`${String(x)}-${String(y)}`}>
-            <rect x={(x ?? 0) - 10} y={(y ?? 0) - 10} width="20" height="20" rx="4" fill="var(--porcelain)" stroke="var(--ink)" strokeWidth="2" />
-            <circle cx={x} cy={y} r="3" fill="var(--ink)" />
-          </g>
+      <svg
+        viewBox={`${String(-side)} ${String(-side / 2)} ${String(SIZE + 2 * side)} ${String(SIZE + side)}`}
+        className={corners ? "w-full max-w-[30rem]" : "w-full max-w-60"}
+        role="img"
+        aria-label={`Drum clock. ${label}`}
+      >
+        {standing.map((foot) => (
+          <FootMark key={foot.corner} foot={foot} />
         ))}
         <circle cx={CENTRE} cy={CENTRE} r={RIM + 16} fill="var(--porcelain)" stroke="var(--ink)" strokeWidth="3" />
         {Array.from({ length: 12 }, (_, i) => (
@@ -46,8 +60,45 @@ export function DrumClock({ profile }: { profile: Schemas["TurnProfileOut"] | nu
           hits per turn
         </text>
       </svg>
-      <figcaption className="text-center text-sm">{title}</figcaption>
+      <figcaption className="text-center text-sm">
+        {title}
+        {corners ? (
+          <span className="block">
+            {cornerTitle(corners)}, at {corners.speed_rpm.map((rpm) => rpm.toFixed(0)).join(" to ")} rpm. Seen from above, front at the bottom.
+          </span>
+        ) : null}
+      </figcaption>
     </figure>
+  );
+}
+
+/** A foot in plan; its arrow is how far that corner goes up and down against the one that goes furthest. */
+function FootMark({ foot }: { foot: Foot }) {
+  const x = CENTRE + foot.x * (CENTRE - 14);
+  const y = CENTRE + foot.y * (CENTRE - 14);
+  const colour = foot.ahead ? "var(--persimmon)" : "var(--ink)";
+  const outside = x + foot.x * 20;
+  return (
+    <g>
+      <rect x={x - 10} y={y - 10} width="20" height="20" rx="4" fill="var(--porcelain)" stroke={colour} strokeWidth="2" />
+      <circle cx={x} cy={y} r="3" fill={colour} />
+      {foot.level_db !== null ? (
+        <>
+          <path
+            d={`M${String(outside)},${String(y - foot.reach)} V${String(y + foot.reach)} m-4,-4 l4,4 l4,-4 M${String(outside - 4)},${String(y - foot.reach + 4)} l4,-4 l4,4`}
+            fill="none"
+            stroke={colour}
+            strokeWidth="2.5"
+          />
+          <text x={outside + foot.x * 8} y={y - 3} textAnchor={foot.x < 0 ? "end" : "start"} className="fill-ink font-mono text-[16px]">
+            {signedDb(foot.level_db)}
+          </text>
+          <text x={outside + foot.x * 8} y={y + 11} textAnchor={foot.x < 0 ? "end" : "start"} className="fill-ink-soft text-[14px]">
+            {words(foot.corner)}
+          </text>
+        </>
+      ) : null}
+    </g>
   );
 }
 

@@ -5,6 +5,8 @@ import { useWidth } from "../lib/use-width";
 
 const HEIGHT = 215;
 const LEFT = 40;
+/** What lies further below the floor says nothing and would hang over the axis. */
+const LOWEST_DB = -3;
 
 /** Envelope spectrum in multiples of the drum's turn, with the races' lines hung from above. */
 export function RaceComb({ envelope }: { envelope: Schemas["EnvelopeOut"] }) {
@@ -13,10 +15,10 @@ export function RaceComb({ envelope }: { envelope: Schemas["EnvelopeOut"] }) {
   const best = envelope.lines[0];
   const top = Math.max(8, ...envelope.ratio_db.map((v) => v ?? 0)) + 2;
   const x = scaleLinear([0, 18], [LEFT, Math.max(width - 6, LEFT + 1)]);
-  const y = scaleLinear([-2, top], [HEIGHT, 24]);
+  const y = scaleLinear([LOWEST_DB, top], [HEIGHT, 24]);
   const points = envelope.order.flatMap((order, i) => {
     const db = envelope.ratio_db[i] ?? null;
-    return order === null || db === null ? [] : [`${x(order).toFixed(1)},${y(db).toFixed(1)}`];
+    return order === null || db === null ? [] : [`${x(order).toFixed(1)},${y(Math.max(db, LOWEST_DB)).toFixed(1)}`];
   });
   const line = found[0];
   const title = line
@@ -57,7 +59,7 @@ export function RaceComb({ envelope }: { envelope: Schemas["EnvelopeOut"] }) {
       </div>
       <p className="text-sm text-ink-soft">
         Across: swellings per drum turn, {envelope.band_hz[0]} to {envelope.band_hz[1]} Hz. Up: dB over the noise floor.
-        {best ? ` Chance of a false alarm in the whole search: ${best.false_alarm < 1e-6 ? "below one in a million" : best.false_alarm.toPrecision(2)}.` : ""}
+        {best ? ` Chance of a false alarm in the whole search: ${best.false_alarm < 1e-6 ? "below one in a million" : best.false_alarm.toLocaleString(undefined, { maximumSignificantDigits: 2 })}.` : ""}
       </p>
     </figure>
   );

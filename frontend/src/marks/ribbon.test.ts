@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Curves } from "../api/client";
-import { cursorReading, phaseBands, ribbonPieces } from "./ribbon";
+import { cursorReading, heldRpm, phaseBands, ribbonPieces } from "./ribbon";
 
 const curves = {
   t_s: [0, 1, 2, 3, 4],
@@ -20,6 +20,12 @@ describe("speed ribbon", () => {
     const pieces = ribbonPieces(curves);
     expect(pieces).toHaveLength(1);
     expect(pieces[0]?.points.map((p) => p.rpm)).toEqual([100, 200]);
+  });
+
+  it("states the speed that was held, not one wild moment", () => {
+    const rpm = [null, ...Array.from({ length: 99 }, () => 1000), 1400];
+    expect(heldRpm({ ...curves, rpm })).toBe(1000);
+    expect(heldRpm({ ...curves, rpm: [null] })).toBe(0);
   });
 
   it("hatches rough moments", () => {

@@ -3,7 +3,7 @@ import { scaleLinear } from "d3-scale";
 import type { Curves } from "../api/client";
 import { words } from "../lib/format";
 import { useWidth } from "../lib/use-width";
-import { cursorReading, phaseBands, ribbonPieces } from "./ribbon";
+import { cursorReading, heldRpm, phaseBands, ribbonPieces } from "./ribbon";
 
 const HEIGHT = 190;
 const FOOT = 46;
@@ -132,7 +132,7 @@ function outline(points: readonly { t_s: number; rpm: number }[], x: (t: number)
 }
 
 function ribbonTitle(curves: Curves): string {
-  const top = Math.max(0, ...(curves.rpm ?? []).map((r) => r ?? 0));
+  const top = heldRpm(curves);
   const coast = curves.phases?.some((p) => p.name === "coast_down");
   return `Up to ${top.toFixed(0)} rpm${coast ? ", with a coast-down" : "; no coast-down was recorded"}`;
 }

@@ -13,9 +13,9 @@ from pathlib import Path
 from typing import Any
 
 from eager_ear.casefile import write_case_folder
-from eager_ear.core.case import HandCheck
+from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge, load_knowledge
-from eager_ear.core.simulate import simulate_case
+from eager_ear.core.simulate import simulate_case, simulate_corners
 from eager_ear.service import import_case_folder, now_utc
 from eager_ear.store import Database, UnitOfWork
 
@@ -37,6 +37,7 @@ class DemoJob:
     checks: tuple[tuple[str, dict[str, Any]], ...] = field(default=())
     age_years: float = 8.0
     with_acceleration: bool = True
+    corners: bool = False
 
 
 DEMO_JOBS = (
@@ -125,6 +126,19 @@ DEMO_JOBS = (
         note="Just arrived. Nothing recorded yet.",
         age_years=5,
     ),
+    DemoJob(
+        place="Chandler's shop, upstairs",
+        layout="top_pulsator",
+        hours_ago=30.0,
+        seed=12,
+        fault="suspension_off",
+        strength=1.0,
+        symptoms=("bang_at_spin_start", "drum_off_centre"),
+        note="Bangs as it picks up speed. Spun four times, the phone moved from corner to corner.",
+        checks=(("bounce", {"corner": "rear_left", "swings": 5.0}),),
+        age_years=12,
+        corners=True,
+    ),
 )
 
 
@@ -162,21 +176,28 @@ def _load(database: Database, job: DemoJob, knowledge: Knowledge) -> None:
     created = now_utc() - timedelta(hours=job.hours_ago)
     with tempfile.TemporaryDirectory(prefix="eager-ear-demo-") as scratch:
         folder = Path(scratch)
-        simulated = simulate_case(
-            layout=job.layout,
-            faults=[job.fault or "none"],
-            seed=job.seed,
-            strength=job.strength,
-            with_acceleration=job.with_acceleration,
-        )
+        simulated = _simulated(job)
         case = replace(
-            simulated.case,
+            simulated,
             id=job.place,
-            machine=replace(simulated.case.machine, age_years=job.age_years),
+            machine=replace(simulated.machine, age_years=job.age_years),
             symptoms=job.symptoms,
             note=job.note,
             checks=tuple(HandCheck(check=code, values=values) for code, values in job.checks),
-            recordings=simulated.case.recordings if job.fault is not None else (),
+            recordings=simulated.recordings if job.fault is not None else (),
         )
         write_case_folder(folder, case)
         import_case_folder(database, folder=folder, place=job.place, knowledge=knowledge, created_at=created)
+
+
+def _simulated(job: DemoJob) -> Case:
+    faults = [job.fault or "none"]
+    if job.corners:
+        return simulate_corners(layout=job.layout, faults=faults, seed=job.seed, strength=job.strength)
+    return simulate_case(
+        layout=job.layout,
+        faults=faults,
+        seed=job.seed,
+        strength=job.strength,
+        with_acceleration=job.with_acceleration,
+    ).case

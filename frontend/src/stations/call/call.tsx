@@ -52,7 +52,7 @@ export function Call() {
           <NextTwoMinutes job={job} result={result} />
         </div>
         <div className="order-4">
-          <DrumClock profile={curves.turn_profile} />
+          <DrumClock profile={curves.turn_profile} corners={result.corners} />
         </div>
       </aside>
     </div>

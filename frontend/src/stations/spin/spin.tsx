@@ -1,8 +1,9 @@
 import { useRef, useState } from "react";
 
-import type { Curves, Job, Recording } from "../../api/client";
+import type { Curves, Job, Recording, Result, Schemas } from "../../api/client";
 import { useCall, useCatalogue, useRemoveRecording } from "../../api/queries";
 import { megabytes, seconds, words } from "../../lib/format";
+import { DrumClock } from "../../marks/drum-clock";
 import { OrderCarpet } from "../../marks/order-carpet";
 import { RaceComb } from "../../marks/race-comb";
 import { SpeedRibbon } from "../../marks/speed-ribbon";
@@ -25,7 +26,7 @@ export function Spin() {
       <h1 className="text-3xl">{spinTitle(job, hasTrack)}</h1>
       {job.recordings.length === 0 ? <SpinCaution /> : null}
       {curves && hasTrack ? <Heard job={job} curves={curves} /> : null}
-      {call.data ? <Figures result={call.data.result} /> : null}
+      {call.data ? <Figures result={call.data.result} profile={call.data.curves.turn_profile} /> : null}
       <section aria-label="Recordings" className="flex flex-col gap-3">
         <h2 className="text-xl">Recordings</h2>
         <RecordingList job={job} />
@@ -96,7 +97,7 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
   );
 }
 
-function Figures({ result }: { result: Parameters<typeof figures>[0] }) {
+function Figures({ result, profile }: { result: Result; profile: Schemas["TurnProfileOut"] | null | undefined }) {
   const rows = figures(result);
   const missing = result.warnings.filter((w) => w.code === "not_measured");
   if (rows.length === 0 && result.warnings.length === 0) return null;
@@ -110,7 +111,12 @@ function Figures({ result }: { result: Parameters<typeof figures>[0] }) {
           </div>
         ))}
       </dl>
-      <div>
+      <div className="flex flex-col gap-3">
+        {profile || result.corners ? (
+          <div className="sheet p-4">
+            <DrumClock profile={profile} corners={result.corners} />
+          </div>
+        ) : null}
         {result.warnings
           .filter((w) => w.code !== "not_measured")
           .map((w) => (

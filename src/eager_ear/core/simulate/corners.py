@@ -10,6 +10,7 @@ import numpy as np
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.machine import find_layout
 from eager_ear.core.simulate.faults import draw_washer
+from eager_ear.core.simulate.phone import draw_phone
 from eager_ear.core.simulate.scenario import record_washer
 
 CORNER_POSITIONS = ("top_front_left", "top_front_right", "top_rear_right", "top_rear_left")
@@ -26,9 +27,18 @@ def simulate_corners(*, layout: str, faults: Sequence[str], seed: int, strength:
     rng = np.random.default_rng(seed)
     kinds = tuple(f for f in faults if f != "none")
     washer = draw_washer(find_layout(layout), faults=kinds, strength=strength, rng=rng)
+    phone = draw_phone(rough=False, rng=rng)
     recordings: list[Recording] = []
     for run, position in enumerate(CORNER_POSITIONS, start=1):
-        taken = record_washer(washer, rng=rng, name="corners", rough=False, with_audio=run == 1, position=position)
+        taken = record_washer(
+            washer,
+            rng=rng,
+            name="corners",
+            rough=False,
+            with_audio=run == 1,
+            position=position,
+            same_phone=phone,
+        )
         for recording in taken.case.recordings:
             name = f"{recording.facts.kind}-{run}.{'wav' if recording.facts.kind == 'audio' else 'csv'}"
             recordings.append(replace(recording, facts=replace(recording.facts, name=name, run=str(run))))

@@ -176,9 +176,11 @@ def record_washer(
     with_acceleration: bool = True,
     known_plate: bool = True,
     position: str | None = None,
+    same_phone: Phone | None = None,
 ) -> SimulatedCase:
-    """Put one washer through its spin test and record it, with the phone at `position` where one is given."""
+    """Put one washer through its spin test and record it, with the phone and at the position that are given."""
     room, phone = draw_room(rough=rough, rng=rng), draw_phone(rough=rough, rng=rng)
+    phone = same_phone or phone
     rotation = rotate(washer, rng=rng)
     take = _draw_take(washer, rotation, rough=rough, rng=rng)
     if position is not None:
