@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -9,7 +11,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from eager_ear.casefile import write_case_folder
-from eager_ear.core.simulate import SimulatedCase
+from eager_ear.core.simulate import SimulatedCase, simulate_corners
 from tests.support import RunningServer, chromium
 
 ANALYSED_MS = 60_000
@@ -68,6 +70,24 @@ def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     page.get_by_role("link", name="board").click()
     expect(page.get_by_text("Boatyard, workshop")).to_be_visible()
     expect(page.get_by_text("take it apart")).to_be_visible()
+
+
+def test_a_lost_support_is_seen_on_the_clock_at_its_corner(page: Page, tmp_path: Path) -> None:
+    folder, packed = tmp_path / "case", tmp_path / "corners.zip"
+    folder.mkdir()
+    write_case_folder(folder, simulate_corners(layout="top_pulsator", faults=["suspension_off"], seed=12, strength=1.0))
+    with zipfile.ZipFile(packed, "w") as archive:
+        for file in folder.iterdir():
+            archive.write(file, file.name)
+    page.goto("/")
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Import a case").click()
+    chooser.value.set_files(packed)
+    page.get_by_role("link", name="Spin 5 recordings").click()
+    clock = page.get_by_role("img", name="Drum clock")
+    expect(clock).to_have_accessible_name(re.compile("rear left corner goes up and down"), timeout=ANALYSED_MS)
+    expect(page.get_by_text("Seen from above, front at the bottom")).to_be_visible()
+    expect(page.get_by_text("acceleration-4.csv")).to_be_visible()
 
 
 def test_a_renamed_photograph_is_refused_in_words(page: Page, tmp_path: Path) -> None:
