@@ -96,6 +96,7 @@ class LowBand:
         """Whether a frequency lies at a multiple of the mains frequency, within 3 Hz."""
         return any(abs(frequency_hz - mains * round(frequency_hz / mains)) < 3.0 for mains in self.mains_hz)
 
+    @cached_property
     def slow(self) -> tuple[FloatArray, float]:
         """The part below about 200 Hz and its rate."""
         return decimated(self.samples, sample_rate_hz=self.rate_hz, target_hz=SLOW_RATE_HZ)

@@ -60,7 +60,7 @@ def find_scale(low: LowBand, track: SpeedTrack, *, whole_orders: FloatArray | No
     ----------
     whole_orders : orders learnt from a motor that turns with the drum: its lines stand at whole orders
     """
-    slow, slow_rate_hz = low.slow()
+    slow, slow_rate_hz = low.slow
     smooth = ndimage.uniform_filter1d(low.level_nats, int(MODULATION_WINDOW_S * low.level_rate_hz))
     evidence = np.zeros(OFFSETS.size)
     for values, rate_hz in ((slow, slow_rate_hz), (low.level_nats - smooth, low.level_rate_hz)):

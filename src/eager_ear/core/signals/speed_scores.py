@@ -214,7 +214,7 @@ def _on_slope_grid(slope_hz_s: FloatArray | float) -> FloatArray:
 
 def sound_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
     """Comb over the drum's own low lines in the sound, and over the swelling of its noise."""
-    slow, slow_rate = low.slow()
+    slow, slow_rate = low.slow
     pad = int(0.55 * slow_rate)
     spectrum = short_time_power(np.pad(slow, pad), sample_rate_hz=slow_rate, frame_s=1.1, hop_s=FRAME_STEP_S)
     quiet = low.quiet_at(spectrum.t_s + low.start_s - pad / slow_rate)

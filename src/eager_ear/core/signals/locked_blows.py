@@ -1,0 +1,225 @@
+"""Blows that keep to an angle of the drum: by their own angles, by ranks of the level, or by their even steps.
+
+Over windows of a dozen turns Rayleigh's test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the
+angles of single blows, or twice the angles, gather: m blows a turn gather at the m-th multiple and at none below. Blows
+that come much oftener than m a turn are a bearing's, not these. Blows too weak to be counted one by one show in the
+ranks of the level over the turn (angle_ranks). Noise that swells once a turn passes both, but not for a narrow peak.
+Where the speed is not known, slow turning above all, blows in even steps tell their own rate.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import special
+
+from eager_ear.core.signals.angle_ranks import AngleRank, rank_angles
+from eager_ear.core.signals.speed_path import known_spans
+from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.transients import Transients
+from eager_ear.core.units import BoolArray, FloatArray
+
+MULTIPLES = (1, 2)
+WINDOW_TURNS = 12
+FEWEST_TURNS = 8
+SLOWEST_HZ = 0.4
+# Windows of like speed are judged together; one group in a million stands out by chance.
+SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)
+FALSE_ALARM = 1e-6
+# Noise that swells once a turn gathers as well, but over a wide range of angles: blows at one and the same angle,
+# within some 25 degrees, need less of a proof.
+TIGHT_CONCENTRATION = 0.9
+TIGHT_FALSE_ALARM = 1e-3
+# Ranks search every angle and drift already: one range of speeds in a thousand stands out by chance, and a blow must be
+# the loudest of its neighbourhood in so many turns, which swelling noise is in a fifth to a third.
+RANK_FALSE_ALARM = 1e-3
+LEAST_NEAR_SHARE = 0.38
+WIDEST_BLOW_TURNS = 9.5 / 48
+# Mean resultant length of blows that are tied to an angle, some scattered ones among them.
+LEAST_CONCENTRATION = 0.5
+# Blows a turn for every expected one: some are missed, few are extra.
+COUNT_RANGE = (0.4, 1.6)
+# Slow turning of unknown rate: steps between blows that stay this even, or are double where one was missed, happen
+# with this chance among random blows.
+SLOW_RATES_HZ = (0.35, 1.75)
+SLOW_FALSE_ALARM = 1e-4
+EVEN = 0.15
+CHANCE_EVEN = 0.12
+FEWEST_EVEN_STEPS = 5
+LEAST_EVEN_SHARE = 0.4
+
+
+@dataclass(frozen=True, kw_only=True)
+class TurnWindow:
+    """A dozen turns: blows in them, and Rayleigh's z by multiple."""
+
+    begin_s: float
+    end_s: float
+    rate_hz: float
+    turns: float
+    blows: int
+    z: tuple[float, ...]
+    rise_db: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class LockedBlows:
+    """Windows of like speed whose blows keep to one angle (multiple 1) or two, and the chance that they do not."""
+
+    windows: tuple[TurnWindow, ...]
+    multiple: int
+    false_alarm: float
+
+
+def turn_windows(track: SpeedTrack, heard: BoolArray) -> list[tuple[float, float]]:
+    """Begin and end of windows of whole turns within known stretches."""
+    out: list[tuple[float, float]] = []
+    for span in known_spans(track.known & heard & (track.rate_hz > SLOWEST_HZ)):
+        t_s = track.t_s[span]
+        turns = track.turns_at(t_s)
+        total = turns[-1] - turns[0]
+        if total < FEWEST_TURNS:
+            continue
+        borders = turns[0] + np.arange(0, total + 1e-9, min(WINDOW_TURNS, total))
+        times = np.interp(borders, turns, t_s)
+        out.extend((float(a), float(b)) for a, b in itertools.pairwise(times))
+    return out
+
+
+def judge_window(blows: Transients, begin_s: float, end_s: float, track: SpeedTrack) -> TurnWindow:
+    """The blows between two times, and how their angles gather."""
+    inside = blows.between(begin_s, end_s)
+    turns = track.turns_at(np.array([begin_s, end_s]))
+    angles = 2 * np.pi * track.turns_at(blows.t_s[inside])
+    return _judged(begin_s, end_s, float(turns[1] - turns[0]), angles, blows.rise_db[inside])
+
+
+def _judged(begin_s: float, end_s: float, turns: float, angles: FloatArray, rise_db: FloatArray) -> TurnWindow:
+    count = angles.size
+    z = tuple(float(np.abs(np.exp(1j * m * angles).sum()) ** 2) / count if count else 0.0 for m in MULTIPLES)
+    return TurnWindow(
+        begin_s=begin_s,
+        end_s=end_s,
+        rate_hz=turns / (end_s - begin_s),
+        turns=turns,
+        blows=count,
+        z=z,
+        rise_db=float(np.median(rise_db)) if count else 0.0,
+    )
+
+
+def _ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, AngleRank]:
+    """The level's own test in every range of speeds that has turns enough."""
+    usable = track.known & heard & (track.rate_hz > SLOWEST_HZ)
+    groups = np.digitize(track.rate_hz, SPEED_GROUPS_HZ)
+    found = {int(g): rank_angles(blows, track=track, use=usable & (groups == g)) for g in np.unique(groups[usable])}
+    return {g: rank for g, rank in found.items() if rank is not None}
+
+
+def locked_groups(
+    blows: Transients, windows: list[TurnWindow], track: SpeedTrack, heard: BoolArray, *, trials: int
+) -> tuple[list[LockedBlows], float]:
+    """Speed groups in which blows keep to an angle, and the smallest chance of a false alarm over all groups."""
+    tried = trials * (len(SPEED_GROUPS_HZ) - 1)
+    ranks = _ranks(blows, track, heard)
+    groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
+    out: list[LockedBlows] = []
+    smallest = 1.0
+    for group in np.unique(groups):
+        members = [w for w, g in zip(windows, groups, strict=True) if g == group]
+        rank = ranks.get(int(group))
+        if rank is not None and _swells(rank, tried=tried):
+            continue
+        by_rank = _locked_by_rank(members, rank, tried=tried)
+        gathered, chance = _locked_by_angles([w for w in members if w.blows >= 3], tried=tried * len(MULTIPLES))
+        smallest = min(smallest, chance, by_rank.false_alarm if by_rank is not None else 1.0)
+        out.extend(lock for lock in [gathered or by_rank] if lock is not None)
+    return out, smallest
+
+
+def _swells(rank: AngleRank, *, tried: int) -> bool:
+    """Tied to the drum, but too wide for a blow."""
+    return rank.width_turns > WIDEST_BLOW_TURNS and tried * rank.false_alarm < RANK_FALSE_ALARM
+
+
+def _locked_by_rank(members: list[TurnWindow], rank: AngleRank | None, *, tried: int) -> LockedBlows | None:
+    if rank is None or tried * rank.false_alarm > RANK_FALSE_ALARM or rank.near_share < LEAST_NEAR_SHARE:
+        return None
+    twice = tried * rank.opposite_false_alarm < RANK_FALSE_ALARM and rank.opposite_near_share > 0.5 * rank.near_share
+    return LockedBlows(
+        windows=tuple(members), multiple=2 if twice else 1, false_alarm=max(tried * rank.false_alarm, 1e-300)
+    )
+
+
+def _locked_by_angles(members: list[TurnWindow], *, tried: int) -> tuple[LockedBlows | None, float]:
+    """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm."""
+    smallest = 1.0
+    for k, multiple in enumerate(MULTIPLES):
+        if not members or not _counts_fit(members, multiple):
+            continue
+        total_z = sum(w.z[k] for w in members)
+        concentration = np.sqrt(total_z / sum(w.blows for w in members))
+        if concentration < LEAST_CONCENTRATION:
+            continue
+        chance = max(float(special.gammaincc(len(members), total_z)) * tried, 1e-300)
+        smallest = min(smallest, chance)
+        if chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else TIGHT_FALSE_ALARM):
+            return LockedBlows(windows=tuple(members), multiple=multiple, false_alarm=chance), smallest
+    return None, smallest
+
+
+def _counts_fit(members: list[TurnWindow], multiple: int) -> bool:
+    per_turn = sum(w.blows for w in members) / max(sum(w.turns for w in members), 1e-9)
+    return COUNT_RANGE[0] * multiple <= per_turn <= COUNT_RANGE[1] * multiple
+
+
+def slow_repetition(blows: Transients, track: SpeedTrack, heard: BoolArray, *, trials: int) -> LockedBlows | None:
+    """Blows in even steps where the speed is not known, one a turn.
+
+    A step of random blows is as long as the one before, or double, within `EVEN` in `CHANCE_EVEN` of all cases (the
+    ratio of two exponential variables): the number of even ones among all is binomial. One blow a turn is assumed: at
+    slow turning two evenly spaced ones look like twice the rate.
+    """
+    found: list[TurnWindow] = []
+    smallest = 1.0
+    for span in known_spans(~track.known & heard):
+        inside = blows.between(float(track.t_s[span[0]]), float(track.t_s[span[-1]]))
+        t_s, rise = blows.t_s[inside], blows.rise_db[inside]
+        if t_s.size < FEWEST_EVEN_STEPS + 2:
+            continue
+        chains = _even_chains(t_s)
+        even = sum(last - first - 1 for first, last, _ in chains)
+        chance = trials * float(special.bdtrc(even - 1, t_s.size - 2, CHANCE_EVEN)) if even else 1.0
+        if chance > SLOW_FALSE_ALARM or even < LEAST_EVEN_SHARE * (t_s.size - 2):
+            continue
+        smallest = min(smallest, chance)
+        for first, last, missed in chains:
+            turns = float(last - first + missed)
+            rate = turns / float(t_s[last] - t_s[first])
+            if last - first >= 3 and SLOW_RATES_HZ[0] < rate < SLOW_RATES_HZ[1]:
+                # The chain gives the angle of each blow: a whole turn further than the one before.
+                angles = np.zeros(last - first + 1)
+                found.append(_judged(float(t_s[first]), float(t_s[last]), turns, angles, rise[first : last + 1]))
+    if not found:
+        return None
+    return LockedBlows(windows=tuple(found), multiple=1, false_alarm=max(smallest, 1e-300))
+
+
+def _even_chains(t_s: FloatArray) -> list[tuple[int, int, int]]:
+    """Runs of even steps as (first blow, last blow, turns missed between); a step is double where one was missed."""
+    steps = np.diff(t_s)
+    out: list[tuple[int, int, int]] = []
+    first, missed, turn = 0, 0, float(steps[0])
+    for i in range(1, steps.size + 1):
+        whole = round(steps[i] / turn) if i < steps.size else 0
+        if 1 <= whole <= 2 and abs(steps[i] / (whole * turn) - 1.0) < EVEN:
+            turn = float(steps[i]) / whole
+            missed += whole - 1
+            continue
+        if i - first >= 2:
+            out.append((first, i, missed))
+        if i < steps.size:
+            first, missed, turn = i, 0, float(steps[i])
+    return out
