@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { cornerAhead, cornerTable, cornerTitle, feet, leads } from "./corners";
+import { cornerAhead, cornerTitle, feet, leads } from "./corners";
 
 const at = (...levels: [string, number, number][]) => ({
   speed_rpm: [200, 700],
@@ -38,9 +38,5 @@ describe("corner comparison", () => {
   it("compares nothing with one corner", () => {
     expect(cornerAhead(at(["front_left", 0, 1]))).toBeNull();
     expect(cornerTitle(at(["front_left", 0, 1]))).toBe("One corner alone cannot be compared");
-  });
-
-  it("lists every corner with a true minus and its error", () => {
-    expect(cornerTable(uneven)[1]).toEqual({ name: "front left", value: "−1.0 dB ± 1.0" });
   });
 });

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { signedDb, words } from "../lib/format";
+import { words } from "../lib/format";
 
 export interface Foot {
   corner: string;
@@ -52,11 +52,4 @@ export function feet(corners: Schemas["CornersOut"]): Foot[] {
     const reach = level ? Math.max(SHORTEST_REACH, LONGEST_REACH * 10 ** ((level.level_db - loudest) / 20)) : 0;
     return { corner, x, y, level_db: level?.level_db ?? null, reach, ahead: corner === leader };
   });
-}
-
-export function cornerTable(corners: Schemas["CornersOut"]): { name: string; value: string }[] {
-  return corners.levels.map((level) => ({
-    name: words(level.corner),
-    value: `${signedDb(level.level_db)} ± ${level.sigma_db.toFixed(1)}`,
-  }));
 }

@@ -43,7 +43,7 @@ class AngleRank:
     false_alarm : chance that noise shows a part of the turn as outstanding anywhere
     opposite_false_alarm : the same for the part half a turn further
     near_share, opposite_near_share : part of the turns in which each is the loudest of its near neighbourhood
-    width_turns : width of the mean level's peak at half its height; peak_db : its height over the turn's median
+    width_turns : width of the mean level's peak at half its height
     """
 
     turns: int
@@ -52,7 +52,6 @@ class AngleRank:
     near_share: float
     opposite_near_share: float
     width_turns: float
-    peak_db: float
 
 
 def rank_angles(blows: Transients, *, track: SpeedTrack, use: BoolArray) -> AngleRank | None:
@@ -74,7 +73,6 @@ def rank_angles(blows: Transients, *, track: SpeedTrack, use: BoolArray) -> Angl
         near_share=float(np.average([rank.near_share for rank in found], weights=turns)),
         opposite_near_share=float(np.average([rank.opposite_near_share for rank in found], weights=turns)),
         width_turns=longest.width_turns,
-        peak_db=longest.peak_db,
     )
 
 
@@ -137,7 +135,6 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
         near_share=float(near[top]),
         opposite_near_share=float(near[opposite]),
         width_turns=_width(profile) / CELLS,
-        peak_db=float(profile[CELLS // 2]),
     )
 
 

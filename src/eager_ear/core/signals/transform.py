@@ -145,7 +145,7 @@ def decimated(signal: FloatArray, *, sample_rate_hz: float, target_hz: float) ->
     """The signal at an integer fraction of its rate, at least `target_hz`, low-passed before.
 
     In stages (Crochiere & Rabiner, Multirate Digital Signal Processing, section 5.3): each one keeps out only what
-    would fold into the band that is kept in the end, nine tenths of half the last rate, so that the first, which have
+    would fold into the band that is kept in the end, four fifths of half the last rate, so that the first, which have
     the most to do, need few taps.
     """
     factor = max(1, int(sample_rate_hz // target_hz))

@@ -148,9 +148,9 @@ def _cabinet(washer: Washer, holding: FloatArray, *, position: str) -> FloatArra
         rock = np.abs(side[0] + 0.6 * side[1])
         near = SLAP_SHARE["nowhere" if corner is None else _seen_from(corner, cabinet.short_foot)]
         up = up + near * cabinet.foot_slap * (rock - ndimage.uniform_filter1d(rock, int(STEP_RATE_HZ)))
-        # Without its foot this corner follows the rocking alone.
-        sway = cabinet.foot_slap * (side[0] + 0.6 * side[1])
-        up = up + (near * sway if corner == cabinet.short_foot else 0.0)
+        if corner == cabinet.short_foot:
+            # Without its foot this corner follows the rocking alone.
+            up = up + cabinet.foot_slap * (side[0] + 0.6 * side[1])
     gain = 1.0 if corner is None else cabinet.corner_gain[corner]
     return np.stack([side[0], side[1], gain * up])
 
