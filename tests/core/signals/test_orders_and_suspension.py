@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -67,10 +69,10 @@ def oscillator(t_s: FloatArray, rate_hz: FloatArray, *, f0: float, damping: floa
     return np.interp(t_s, fine, out)
 
 
-def moved(t_s: FloatArray, displacement: FloatArray, *, noise: float) -> EvenAcceleration:
+def moved(t_s: FloatArray, displacement: FloatArray, *, noise: float, seed: int = 2) -> EvenAcceleration:
     acceleration = np.gradient(np.gradient(displacement, t_s), t_s)
     axes = np.stack([acceleration, 0 * acceleration, 0 * acceleration])
-    axes = axes + noise * np.random.default_rng(2).standard_normal(axes.shape)
+    axes = axes + noise * np.random.default_rng(seed).standard_normal(axes.shape)
     return even_acceleration(AccelerationSignal(t_s=t_s, axes_m_s2=axes), start_s=0.0)
 
 
@@ -85,6 +87,44 @@ def test_run_up_gives_critical_speed_and_damping_despite_the_sweep(f0: float, da
     assert best.critical_hz == pytest.approx(f0, rel=0.05)
     assert best.damping_ratio == pytest.approx(damping, rel=0.3)
     assert best.damping_sigma < 0.5 * best.damping_ratio
+    assert best.passages == 2
+
+
+def test_a_peak_below_all_that_was_seen_is_not_claimed() -> None:
+    t_s, rate_hz = profile(top_hz=14.0)
+    vibration = moved(t_s, 1e-3 * oscillator(t_s, rate_hz, f0=2.0, damping=0.1), noise=1e-3)
+    whole = framed(t_s, rate_hz)
+    track = replace(whole, known=whole.rate_hz > 3.2)
+    phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
+    with pytest.raises(NotMeasurable, match="no resonance peak"):
+        fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_noise_shows_no_peak(seed: int) -> None:
+    t_s, rate_hz = profile(top_hz=14.0)
+    axes = np.random.default_rng(seed).standard_normal((3, t_s.size)) * (0.1 + rate_hz / 14.0)
+    vibration = even_acceleration(AccelerationSignal(t_s=t_s, axes_m_s2=axes), start_s=0.0)
+    track = framed(t_s, rate_hz)
+    phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
+    with pytest.raises(NotMeasurable, match="no resonance peak"):
+        fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+
+
+def test_standard_errors_cover_what_noise_does() -> None:
+    t_s, rate_hz = profile(top_hz=14.0)
+    clean = 1e-3 * oscillator(t_s, rate_hz, f0=3.6, damping=0.1)
+    track = framed(t_s, rate_hz)
+    phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
+    found = []
+    for seed in range(6):
+        vibration = moved(t_s, clean, noise=0.05, seed=seed)
+        fits = fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+        found.append(next(fit for fit in fits if fit.axis == "x"))
+    for fit in found:
+        assert abs(fit.critical_hz - 3.6) < 4.0 * fit.critical_sigma_hz
+        assert abs(fit.damping_ratio - 0.1) < 4.0 * fit.damping_sigma
+    assert np.std([fit.damping_ratio for fit in found]) < 2.0 * np.mean([fit.damping_sigma for fit in found])
 
 
 def test_no_ramp_through_the_critical_speed_is_said() -> None:
