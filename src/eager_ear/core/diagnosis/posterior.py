@@ -10,14 +10,15 @@ group share causes: n of them with correlation r count as n/(1+(n-1)r) independe
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
 from eager_ear.core.diagnosis.readings import Reading
-from eager_ear.core.units import FloatArray, odds_to_decibans
+from eager_ear.core.units import FloatArray, IntArray, odds_to_decibans
 
 GROUP_CORRELATION = 0.2
 PAIR_DISCOUNT = 0.7
@@ -32,6 +33,18 @@ class Hypotheses:
     sets: tuple[frozenset[str], ...]
     prior: FloatArray
     members: dict[str, FloatArray]
+
+    def each(self, value: Mapping[str, FloatArray], otherwise: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """A row for the first and the second fault of every set, `otherwise` where there is none or it has no row."""
+        rows = np.stack([*(value.get(fault, otherwise) for fault in self.members), otherwise])
+        return rows[self._places[:, 0]], rows[self._places[:, 1]]
+
+    @cached_property
+    def _places(self) -> IntArray:
+        """Where each set's faults stand among `members`; their count stands for none [shape=(sets, 2)]."""
+        place = {fault: k for k, fault in enumerate(self.members)}
+        none = (len(place), len(place))
+        return np.array([(*(place[f] for f in sorted(s)), *none)[:2] for s in self.sets])
 
 
 def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
@@ -56,18 +69,14 @@ def _prior(faults: frozenset[str], weight: dict[str, float], total: float) -> fl
 
 def level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:
     """Chance of each level under each set [shape=(sets, levels)]."""
-    rows: dict[frozenset[str], FloatArray] = {}
-    touching = frozenset(finding.given)
-    for faults in {s & touching for s in hypotheses.sets}:
-        columns = [finding.given[f] for f in sorted(faults)]
-        if not columns:
-            rows[faults] = finding.calm
-        elif finding.ordered:
-            below = np.prod([np.cumsum(c) for c in (finding.calm, *columns)], axis=0)
-            rows[faults] = np.diff(below, prepend=0.0)
-        else:
-            rows[faults] = np.mean(columns, axis=0)
-    return np.stack([rows[s & touching] for s in hypotheses.sets])
+    if finding.ordered:
+        below = {fault: np.cumsum(column) for fault, column in finding.given.items()}
+        first, second = hypotheses.each(below, np.ones(finding.calm.size))
+        return np.diff(np.cumsum(finding.calm) * first * second, prepend=0.0, axis=1)
+    first, second = hypotheses.each(finding.given, np.zeros(finding.calm.size))
+    total = first + second
+    count = total.sum(axis=1, keepdims=True)
+    return np.where(count > 0, total / np.maximum(count, 1e-12), finding.calm)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -67,7 +67,7 @@ class Comparison:
         self.rate_hz = np.concatenate([p.rate_hz for p in passages])
         self._measured = np.concatenate([np.abs(curves.amplitude_m_s2[row, 0, p.frames]) for p in passages])
         # Amplitude of noise alone, as its mean: `noise_m_s2` is its root mean square.
-        self._noise = float(curves.noise_m_s2[row])
+        self._noise = max(float(curves.noise_m_s2[row]), 1e-9)
         weight = np.concatenate([_weights(p.rate_hz) for p in passages])
         travel = self._measured / self.rate_hz**2
         counts = weight * np.clip(travel / np.percentile(travel, TRAVEL_PERCENTILE), LEAST_WEIGHT, 1.0)
@@ -77,13 +77,15 @@ class Comparison:
         shares = np.bincount(stretch, weights=counts**2)
         self.observations = float(np.sum(shares) ** 2 / np.sum(shares**2))
         self._weight = counts * np.sqrt(self.observations / np.sum(counts**2))
-        self._log_measured = np.log(self._measured + 1e-12)
+        # Single precision does for logarithms of amplitudes, and takes a quarter of the time.
+        self._log_measured = np.log(self._measured + 1e-12).astype(np.float32)
         # A quiet frame says little about the logarithm of what lies under its noise.
-        self._sure = self._weight * self._measured / np.hypot(self._measured, self._noise)
+        self._sure = (self._weight * self._measured / np.hypot(self._measured, self._noise)).astype(np.float32)
         # Scale by the loud frames, where noise does not matter, then the noise is added to all.
         loud = (self._weight * (self._measured > 2.0 * self._noise)) ** 2
-        self._loud = loud / max(float(loud.sum()), 1e-12)
-        self._cabinets = _log_cabinet(self.rate_hz, CABINET_HZ[:, None], CABINET_DAMPING[:, None, None])
+        self._loud = (loud / max(float(loud.sum()), 1e-12)).astype(np.float32)
+        cabinets = _log_cabinet(self.rate_hz, CABINET_HZ[:, None], CABINET_DAMPING[:, None, None])
+        self._cabinets = cabinets.astype(np.float32)
 
     @property
     def freedom(self) -> float:
@@ -125,11 +127,12 @@ class Comparison:
 
     def _residual(self, log_model: FloatArray) -> FloatArray:
         """Weighted difference of the logarithms, the sensor's noise added to the model [shape like it]."""
-        return np.asarray((np.log(np.hypot(np.exp(log_model), self._noise)) - self._log_measured) * self._sure)
+        power = np.exp(np.float32(2.0) * log_model) + np.float32(self._noise**2)
+        return np.asarray((np.float32(0.5) * np.log(power) - self._log_measured) * self._sure)
 
     def _residual_at(self, at: FloatArray) -> FloatArray:
         cabinet = _log_cabinet(self.rate_hz, np.exp(at[2]), np.exp(at[3]))
-        return self._residual(self._held(at[:2]) + cabinet + at[4])
+        return self._residual((self._held(at[:2]) + cabinet + at[4]).astype(np.float32))
 
     def _repeats(self, residual: FloatArray) -> float:
         """How many stretches of log speed say the same: (1 + q)/(1 - q) for a correlation q between neighbours."""

@@ -18,6 +18,7 @@ from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.units import BoolArray, ComplexArray, FloatArray, IntArray
 
 MOST_FRAMES = 96
+WINDOW_BLOCKS = 24
 
 
 @dataclass(frozen=True)
@@ -45,7 +46,8 @@ class Passage:
     def log_held(self, f0: float, damping: float) -> FloatArray:
         """Logarithm of the force held for unit unbalance, up to scale [shape=(frames,)]."""
         if (f0, damping) not in self._held:
-            self._held[f0, damping] = np.log(self._drive.amplitude(f0, damping, self.t_s) + 1e-12)
+            held = np.log(self._drive.amplitude(f0, damping, self.t_s) + 1e-12)
+            self._held[f0, damping] = held.astype(np.float32)
         return self._held[f0, damping]
 
 
@@ -54,13 +56,15 @@ class _Drive:
     """The rotating force along the measured speed, on a slow even clock.
 
     force_change : second derivative of the force; what it gives is the acceleration of what the force gives
+    block, block_s, block_omega : samples summed before the window, their middle [s] and the angular rate there
     """
 
-    t_s: FloatArray
     rate_hz: float
     force_change: FloatArray
-    omega: FloatArray
     carrier: ComplexArray
+    block: int
+    block_s: FloatArray
+    block_omega: FloatArray
     window: FloatArray
 
     @classmethod
@@ -70,15 +74,20 @@ class _Drive:
         omega = 2 * np.pi * np.gradient(turns, t_s)
         alpha = np.gradient(omega, t_s)
         phase = 2j * np.pi * turns
-        window = np.hanning(int(WINDOW_S * rate_hz) + 2)[1:-1]
+        # Sums over a twenty-fourth of the window come first, so that the window works on few values.
+        block = max(1, int(WINDOW_S * rate_hz / WINDOW_BLOCKS))
+        count = t_s.size // block
+        block_s = t_s[: count * block].reshape(count, block).mean(axis=1)
+        window = np.hanning(WINDOW_BLOCKS + 2)[1:-1]
         force = ((omega**2 - 1j * alpha) * np.exp(phase)).real
         return cls(
-            t_s=t_s,
             rate_hz=rate_hz,
             force_change=np.diff(force, 2, prepend=force[0], append=force[-1]) * rate_hz**2,
-            omega=np.maximum(omega, 1.0),
             carrier=np.exp(-phase),
-            window=window / window.sum(),
+            block=block,
+            block_s=block_s,
+            block_omega=np.interp(block_s, t_s, np.maximum(omega, 1.0)),
+            window=window / (window.sum() * block),
         )
 
     def amplitude(self, f0: float, damping: float, at_s: FloatArray) -> FloatArray:
@@ -93,9 +102,6 @@ class _Drive:
         # As the sensor does: acceleration is demodulated. Divided by the drum's own rate squared it is a displacement
         # again, but what rings on at the critical speed keeps the weight that it has for the sensor.
         moved = sps.lfilter(b, a, self.force_change)
-        step = max(1, self.window.size // 12)
-        base = sps.upfirdn(self.window, moved * self.carrier, down=step)
-        offset = (self.window.size - 1) / 2 / self.rate_hz
-        times = self.t_s[0] + np.arange(base.size) * step / self.rate_hz - offset
-        omega = np.interp(times, self.t_s, self.omega)
-        return np.asarray(np.interp(at_s, times, 2.0 * np.abs(base) / omega**2))
+        turned = (moved * self.carrier)[: self.block_s.size * self.block].reshape(-1, self.block).sum(axis=1)
+        base = np.convolve(turned, self.window, mode="same")
+        return np.asarray(np.interp(at_s, self.block_s, 2.0 * np.abs(base) / self.block_omega**2))
