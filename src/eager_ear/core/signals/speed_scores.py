@@ -172,12 +172,18 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     multiples = (0.5, 1.0, 1.5, 2.0, 3.0, *((-1.0,) if folds else ()))
     wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
     powers = {float(slope): np.empty((starts.size, bins), dtype=np.float32) for slope in wanted}
-    turn_back = {slope: (window * np.exp(-1j * np.pi * slope * middle_s**2)).astype(np.complex64) for slope in powers}
+    sizes = sorted({abs(slope) for slope in powers})
+    turn_back = {size: (window * np.exp(-1j * np.pi * size * middle_s**2)).astype(np.complex64) for size in sizes}
+    # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
+    sides = {1.0: np.arange(bins), -1.0: -np.arange(bins) % padded}
     for begin in range(0, starts.size, BLOCK_FRAMES):
         block = frames[:, begin : begin + BLOCK_FRAMES]
-        for slope, power in powers.items():
-            spectra = spfft.fft(block * turn_back[slope], padded, axis=2, overwrite_x=True)[:, :, :bins]
-            power[begin : begin + BLOCK_FRAMES] = (spectra.real**2 + spectra.imag**2).sum(axis=0)
+        for size in sizes:
+            spectra = spfft.fft(block * turn_back[size], padded, axis=2, overwrite_x=True)
+            both = (spectra.real**2 + spectra.imag**2).sum(axis=0)
+            for sign, side in sides.items():
+                if sign * size in powers:
+                    powers[sign * size][begin : begin + BLOCK_FRAMES] = both[:, side]
     bin_hz = rate / padded
     floor = floor_of_frames(powers[0.0], width=int(25.0 / bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
     quiet = _quiet(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
