@@ -9,7 +9,7 @@ from scipy import signal as sps
 from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.core.diagnosis.sound_findings import irregular_taps
 from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
-from eager_ear.core.signals.bands import SoundSections
+from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
 from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.run_measurement import RunMeasurement
@@ -199,3 +199,16 @@ def test_a_long_recording_in_sections_shows_the_same_lines() -> None:
     best = find_race_lines(spectra, bearings=[("rear", SIZE)])[0]
     assert best.race == "outer"
     assert best.false_alarm < 1e-12
+
+
+def test_envelope_of_a_band_runs_on_across_blocks() -> None:
+    # Two tones inside the band beat; one outside must not be seen, wherever a block ends.
+    t_s = np.arange(int(7.3 * 48000)) / 48000.0
+    tones = [(3000.0, 1.0), (3010.0, 0.5), (9000.0, 3.0)]
+    samples = sum(a * np.cos(2 * np.pi * f * t_s) for f, a in tones).astype(np.float32)
+    base, rate = SectionSpectrum.of(samples, sample_rate_hz=48000.0).baseband(2000.0, 4000.0)
+    assert base.size == int(7.3 * rate)
+    times = np.arange(base.size) / rate
+    expected = np.abs(1.0 + 0.5 * np.exp(2j * np.pi * 10.0 * times))
+    inside = (times > 0.1) & (times < 7.2)
+    np.testing.assert_allclose(np.abs(base)[inside], expected[inside], atol=0.02)

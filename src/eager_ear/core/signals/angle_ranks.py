@@ -33,7 +33,7 @@ COARSEST_CELLS = 2.0
 # Angle may drift by this share of the turns: twice the track's own error, and no less than its phase wanders.
 DRIFT_RANGE = (0.0015, 0.01)
 DRIFT_STEP_CELLS = 1.5
-OPPOSITE = CELLS // 2 + np.array([-2, -1, 0, 1, 2])
+OPPOSITE = CELLS // 2 + np.arange(-5, 6)
 
 
 @dataclass(frozen=True, kw_only=True)

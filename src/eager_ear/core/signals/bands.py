@@ -1,7 +1,9 @@
-"""Narrow-band complex envelopes of a long signal, many bands from one transform.
+"""Narrow-band complex envelopes of a long signal, many bands from one set of transforms.
 
-The whole section is transformed once; a band is a slice of its bins with cosine flanks, transformed back at the
-band's own low rate. That is an ideal band-pass, Hilbert transform and decimation in one step.
+Blocks that overlap are transformed once; a band is a slice of their bins with cosine flanks, transformed back at the
+band's own low rate, the overlap thrown away (overlap-save; Oppenheim & Schafer, Discrete-Time Signal Processing, 3rd
+ed., section 8.7). That is an ideal band-pass, Hilbert transform and decimation in one step, and a block stays in the
+processor's cache.
 """
 
 from __future__ import annotations
@@ -16,31 +18,46 @@ from eager_ear.core.units import ComplexArray, FloatArray
 
 SECTION_S = 60.0
 OVERLAP_S = 0.5
+# A sixteenth at either end of a block is thrown away: at 48 kHz 85 ms, longer than a band's flanks ring.
+BLOCK = 1 << 16
+EDGES = 16
 
 
 @dataclass(frozen=True, kw_only=True)
 class SectionSpectrum:
-    """One-sided transform of a section, `padded` samples long."""
+    """One-sided transforms of a section's overlapping blocks [shape=(blocks, BLOCK // 2 + 1), complex64]."""
 
     bins: ComplexArray
-    padded: int
     samples: int
     sample_rate_hz: float
 
     @classmethod
     def of(cls, signal: FloatArray, *, sample_rate_hz: float) -> SectionSpectrum:
-        padded = int(spfft.next_fast_len(signal.size, real=True))
-        bins = spfft.rfft(signal.astype(np.float32, copy=False), padded)
-        return cls(bins=bins, padded=padded, samples=signal.size, sample_rate_hz=sample_rate_hz)
+        edge = BLOCK // EDGES
+        kept = BLOCK - 2 * edge
+        count = max(1, -(-signal.size // kept))
+        bins = np.empty((count, BLOCK // 2 + 1), dtype=np.complex64)
+        block = np.zeros(BLOCK, dtype=np.float32)
+        for k in range(count):
+            begin = k * kept - edge
+            part = signal[max(begin, 0) : begin + BLOCK]
+            skipped = max(-begin, 0)
+            block[:skipped] = 0.0
+            block[skipped : skipped + part.size] = part
+            block[skipped + part.size :] = 0.0
+            bins[k] = spfft.rfft(block)
+        return cls(bins=bins, samples=signal.size, sample_rate_hz=sample_rate_hz)
 
     def baseband(self, low_hz: float, high_hz: float) -> tuple[ComplexArray, float]:
-        """Complex envelope of the band [shape=(m,)] and its rate [Hz]."""
-        resolution = self.sample_rate_hz / self.padded
-        first, last = int(low_hz / resolution), min(int(high_hz / resolution), self.bins.size)
-        width = int(spfft.next_fast_len(last - first))
-        part = np.zeros(width, dtype=self.bins.dtype)
-        part[: last - first] = self.bins[first:last] * _flanks(last - first)
-        out = spfft.ifft(part) * np.float32(2.0 * width / self.padded)
+        """Complex envelope of the band [shape=(m,)] and its rate [Hz]; its phase jumps from block to block."""
+        resolution = self.sample_rate_hz / BLOCK
+        first, last = int(low_hz / resolution), min(int(high_hz / resolution), self.bins.shape[1])
+        edge = int(spfft.next_fast_len(-(-(last - first) // EDGES)))
+        width = edge * EDGES
+        part = np.zeros((self.bins.shape[0], width), dtype=self.bins.dtype)
+        np.multiply(self.bins[:, first:last], _flanks(last - first), out=part[:, : last - first])
+        out = spfft.ifft(part, axis=1, overwrite_x=True)[:, edge:-edge].ravel()
+        out *= np.float32(2.0 * width / BLOCK)
         rate = width * resolution
         return out[: int(self.samples / self.sample_rate_hz * rate)], rate
 

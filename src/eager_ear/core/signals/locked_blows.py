@@ -156,6 +156,7 @@ def _locked_by_rank(members: list[TurnWindow], rank: AngleRank | None, *, tried:
 def _locked_by_angles(members: list[TurnWindow], *, tried: int) -> tuple[LockedBlows | None, float]:
     """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm."""
     smallest = 1.0
+    best: tuple[float, LockedBlows] | None = None
     for k, multiple in enumerate(MULTIPLES):
         if not members or not _counts_fit(members, multiple):
             continue
@@ -165,9 +166,11 @@ def _locked_by_angles(members: list[TurnWindow], *, tried: int) -> tuple[LockedB
             continue
         chance = max(float(special.gammaincc(len(members), total_z)) * tried, 1e-300)
         smallest = min(smallest, chance)
-        if chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else TIGHT_FALSE_ALARM):
-            return LockedBlows(windows=tuple(members), multiple=multiple, false_alarm=chance), smallest
-    return None, smallest
+        # Blows at one angle gather less when it is doubled: its scatter doubles. Those at two gather more.
+        clear = chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else TIGHT_FALSE_ALARM)
+        if clear and (best is None or total_z > best[0]):
+            best = total_z, LockedBlows(windows=tuple(members), multiple=multiple, false_alarm=chance)
+    return best[1] if best is not None else None, smallest
 
 
 def _counts_fit(members: list[TurnWindow], multiple: int) -> bool:
