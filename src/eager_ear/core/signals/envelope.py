@@ -12,8 +12,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
+from scipy import fft as spfft
 from scipy import ndimage, special
 
 from eager_ear.core.errors import NotMeasurable
@@ -149,7 +151,8 @@ class _SegmentSum:
         segments = [_segments(_levelled(p, self.turns), self.turns * CELLS_PER_TURN) for p in parts if p.size >= fewest]
         if segments:
             together = np.concatenate(segments)
-            self._power += _steady_sum(np.abs(np.fft.rfft(together, axis=1)) ** 2)
+            lines = spfft.rfft(together, axis=1)
+            self._power += _steady_sum(lines.real**2 + lines.imag**2)
             self.count += together.shape[0]
 
     def over_floor(self, all_turns: int) -> EnvelopeSpectrum:
@@ -209,7 +212,7 @@ def _segments(cells: FloatArray, length: int) -> FloatArray:
         cells = np.pad(cells * np.hanning(cells.size), (0, length - cells.size))
         return cells[None, :]
     views = np.lib.stride_tricks.sliding_window_view(cells, length)[:: length // 2]
-    return np.asarray(views * np.hanning(length + 1)[:-1])
+    return np.asarray(views * np.hanning(length + 1)[:-1].astype(np.float32))
 
 
 def _steady_sum(power: FloatArray) -> FloatArray:
@@ -231,9 +234,15 @@ def _fit_shape(ratio: FloatArray, nominal: float) -> float:
     if ratio.size < 20:
         return nominal
     spread = float(np.log(np.percentile(ratio, 84)) - np.log(np.maximum(np.percentile(ratio, 16), 1e-9)))
-    shapes = np.geomspace(0.5, max(nominal, 0.51), 40)
-    spreads = np.log(special.gammaincinv(shapes, 0.84) / special.gammaincinv(shapes, 0.16))
+    shapes, spreads = _gamma_spreads()
     return float(min(nominal, np.interp(-spread, -spreads, shapes)))
+
+
+@cache
+def _gamma_spreads() -> tuple[FloatArray, FloatArray]:
+    """Shapes of the gamma law, and the logarithm of its 84 % over its 16 % quantile for each of them."""
+    shapes = np.geomspace(0.5, 5000.0, 160)
+    return shapes, np.log(special.gammaincinv(shapes, 0.84) / special.gammaincinv(shapes, 0.16))
 
 
 def find_race_lines(
