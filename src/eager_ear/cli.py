@@ -19,7 +19,7 @@ from eager_ear.core.diagnosis import load_knowledge, percent
 from eager_ear.core.errors import InputError
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.result import result_dict
-from eager_ear.core.simulate import SIMULATED_FAULTS, simulate_case
+from eager_ear.core.simulate import SIMULATED_FAULTS, simulate_case, with_clamp
 
 BAD_INPUT = 2
 # Seeds of simulated machines from here on were never looked at while the measurements were made.
@@ -56,6 +56,7 @@ def _parser() -> argparse.ArgumentParser:
     simulate.add_argument("--seed", type=int, required=True)
     simulate.add_argument("--no-audio", action="store_true")
     simulate.add_argument("--no-acceleration", action="store_true")
+    simulate.add_argument("--current", action="store_true", help="log the motor's current as well")
     simulate.set_defaults(run=_simulate)
 
     bench = commands.add_parser("bench", help="time every stage against a bare transform and a plain baseline")
@@ -113,6 +114,8 @@ def _simulate(options: argparse.Namespace) -> int:
         with_audio=not options.no_audio,
         with_acceleration=not options.no_acceleration,
     )
+    if options.current:
+        simulated = with_clamp(simulated, seed=options.seed)
     write_case_folder(options.out, simulated.case, truth=simulated.truth())
     print(f"{options.out}: {simulated.case.id}", file=sys.stderr)
     return 0

@@ -28,8 +28,10 @@ from eager_ear.casefile import (
 )
 from eager_ear.casefile.audio_files import read_audio
 from eager_ear.casefile.table_files import read_acceleration, read_current, read_tacho
+from eager_ear.core.case import Case, Recording, RecordingFacts
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
+from eager_ear.core.machine import Machine
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, CurrentSignal, TachoSignal
 from eager_ear.core.simulate import SimulatedCase
 
 CASE: dict[str, Any] = {"format": "eager-ear-case/1", "id": "a", "machine": {"layout": "front_belt"}}
@@ -56,6 +58,19 @@ def test_a_simulated_case_survives_the_round_trip(
     assert isinstance(shake, AccelerationSignal)
     np.testing.assert_array_equal(sound.samples, case.recordings[0].signal.samples)  # type: ignore[union-attr]
     np.testing.assert_allclose(shake.axes_m_s2, case.recordings[1].signal.axes_m_s2, atol=1e-3)  # type: ignore[union-attr]
+
+
+def test_pulses_and_current_survive_the_round_trip(tmp_path: Path, knowledge: Knowledge) -> None:
+    pulses = TachoSignal(pulse_s=np.array([0.25, 1.125, 1.5]))
+    amps = CurrentSignal(t_s=np.array([0.0, 0.1, 0.2]), current_a=np.array([0.05, 7.25, 2.5]))
+    recordings = tuple(
+        Recording(facts=RecordingFacts(name=f"{kind}.csv", kind=kind, test="spin", run="1"), signal=signal)
+        for kind, signal in (("tacho", pulses), ("current", amps))
+    )
+    write_case_folder(tmp_path, Case(id="a", machine=Machine(layout="front_belt"), recordings=recordings))
+    again, _ = read_case_folder(tmp_path, knowledge=knowledge)
+    np.testing.assert_allclose(again.recordings[0].signal.pulse_s, pulses.pulse_s)  # type: ignore[union-attr]
+    np.testing.assert_allclose(again.recordings[1].signal.current_a, amps.current_a)  # type: ignore[union-attr]
 
 
 @pytest.mark.parametrize(

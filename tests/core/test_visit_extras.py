@@ -130,3 +130,26 @@ def test_a_motor_that_only_hums_is_named_by_its_hum(knowledge: Knowledge) -> Non
     assert "speed_track" not in result["measurements"]
     assert {s["fault"] for s in result["suspects"][:3]} & {"run_capacitor", "pump_blocked"}
     assert any("hum at 100 Hz" in e["finding"] for e in result["suspects"][0]["evidence"])
+
+
+def test_a_recording_of_the_hum_alone_speaks_for_a_stalled_motor(knowledge: Knowledge) -> None:
+    spun = simulate_case(layout="top_coupler", faults=["run_capacitor"], seed=4).case
+    sound = next(r for r in spun.recordings if isinstance(r.signal, AudioSignal))
+    facts = replace(sound.facts, name="hum.wav", test="hum")
+    case = replace(spun, recordings=(replace(sound, facts=facts),))
+    analysis = analyse(case, knowledge=knowledge)
+    said = next(r for r in analysis.call.readings if r.finding.code == "hum")
+    assert (said.value or 0.0) > 3.0
+    nothing = analyse(replace(case, recordings=()), knowledge=knowledge)
+    before = {s.fault: s.probability for s in nothing.call.suspects}
+    after = {s.fault: s.probability for s in analysis.call.suspects}
+    assert after["run_capacitor"] > 2.0 * before["run_capacitor"]
+    assert not any(w.code == "no_rotation_seen" for w in analysis.warnings)
+
+
+def test_recordings_that_are_only_heard_are_named(knowledge: Knowledge) -> None:
+    quiet = AudioSignal(samples=np.full(48000, 0.01, dtype=np.float32), sample_rate_hz=48000.0)
+    facts = RecordingFacts(name="stroke.wav", kind="audio", test="agitate")
+    case = Case(id="a", machine=Machine(layout="top_coupler"), recordings=(Recording(facts=facts, signal=quiet),))
+    warnings = analyse(case, knowledge=knowledge).warnings
+    assert any(w.recording == "stroke.wav" and "kept for listening" in w.message for w in warnings)

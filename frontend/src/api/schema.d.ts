@@ -629,6 +629,12 @@ export interface components {
             plateau_s?: number | null;
             /** Hum S */
             hum_s?: number | null;
+            /** Motor Running A */
+            motor_running_a?: number | null;
+            /** Motor Running A Sigma */
+            motor_running_a_sigma?: number | null;
+            /** Motor Starting A */
+            motor_starting_a?: number | null;
             /** Sound Lag S */
             sound_lag_s?: number | null;
             /** Sound Lag S Sigma */

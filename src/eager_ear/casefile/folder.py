@@ -9,10 +9,17 @@ from pathlib import Path
 from eager_ear.casefile.audio_files import read_audio, write_audio
 from eager_ear.casefile.description import CaseDescription, RecordingEntry, description_to_json, parse_description
 from eager_ear.casefile.errors import FileProblem, UnreadableFile
-from eager_ear.casefile.table_files import read_acceleration, read_current, read_tacho, write_acceleration
+from eager_ear.casefile.table_files import (
+    read_acceleration,
+    read_current,
+    read_tacho,
+    write_acceleration,
+    write_current,
+    write_tacho,
+)
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, Signal
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, Signal, TachoSignal
 
 DESCRIPTION = "case.json"
 
@@ -65,12 +72,19 @@ def write_case_folder(folder: Path, case: Case, *, truth: dict[str, object] | No
     folder.mkdir(parents=True, exist_ok=True)
     entries = tuple(RecordingEntry(facts=r.facts, file=r.facts.name) for r in case.recordings)
     for recording in case.recordings:
-        path = folder / recording.facts.name
-        if isinstance(recording.signal, AudioSignal):
-            write_audio(path, recording.signal)
-        elif isinstance(recording.signal, AccelerationSignal):
-            write_acceleration(path, recording.signal)
+        _write_signal(folder / recording.facts.name, recording.signal)
     text = json.dumps(description_to_json(case, entries), indent=2, ensure_ascii=False)
     (folder / DESCRIPTION).write_text(text + "\n", encoding="utf-8")
     if truth is not None:
         (folder / "truth.json").write_text(json.dumps(truth) + "\n", encoding="utf-8")
+
+
+def _write_signal(path: Path, signal: Signal) -> None:
+    if isinstance(signal, AudioSignal):
+        write_audio(path, signal)
+    elif isinstance(signal, AccelerationSignal):
+        write_acceleration(path, signal)
+    elif isinstance(signal, TachoSignal):
+        write_tacho(path, signal)
+    else:
+        write_current(path, signal)

@@ -63,6 +63,17 @@ def write_acceleration(path: Path, signal: AccelerationSignal) -> None:
     np.savetxt(path, table, delimiter=",", header=",".join(["t_s", *names]), comments="", fmt="%.6g")
 
 
+def write_tacho(path: Path, signal: TachoSignal) -> None:
+    """Write the moments of the pulses."""
+    np.savetxt(path, signal.pulse_s, header="pulse_s", comments="", fmt="%.9g")
+
+
+def write_current(path: Path, signal: CurrentSignal) -> None:
+    """Write times and RMS current."""
+    table = np.column_stack([signal.t_s, signal.current_a])
+    np.savetxt(path, table, delimiter=",", header="t_s,current_a", comments="", fmt="%.9g")
+
+
 def _column(columns: dict[str, FloatArray], key: str, name: str) -> FloatArray:
     if key not in columns:
         raise UnreadableFile(file=name, reason=f"has no column {key}.")

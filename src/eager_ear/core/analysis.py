@@ -21,6 +21,9 @@ from eager_ear.core.signals.transform import short_time_power
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 
 STAGES = ("reading", "spectra", "speed", "orders", "bearings", "impacts", "drive", "weighing")
+# A machine that only hums does not turn, and a few seconds of it are enough.
+EXPECTED_OF_HUM = frozenset({"no_rotation_seen", "too_short", "rate_too_low"})
+HEARD_ONLY = {"agitate": "the agitation", "hand_turn": "the drum turned by hand"}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,23 +50,27 @@ def analyse(case: Case, *, knowledge: Knowledge, on_stage: Callable[[str], None]
     ----------
     on_stage : told each of `STAGES` as it begins, those of a run once a run
     """
-    by_run: dict[str, list[Recording]] = {}
     warnings: list[Warning] = []
     for recording in case.recordings:
-        if recording.facts.test == "spin":
-            by_run.setdefault(recording.facts.run_key, []).append(recording)
-        elif isinstance(recording.signal, AudioSignal):
+        if recording.facts.test not in ("spin", "hum") and isinstance(recording.signal, AudioSignal):
             warnings.extend(judge_audio(recording.signal, name=recording.facts.name, is_spin=False))
+        if recording.facts.test in HEARD_ONLY:
+            warnings.append(_heard_only(recording))
     runs = tuple(
-        measure_run(recordings, machine=case.machine, key=key, on_stage=on_stage) for key, recordings in by_run.items()
+        measure_run(recordings, machine=case.machine, key=key, on_stage=on_stage)
+        for key, recordings in _runs_of("spin", case).items()
     )
+    energised = tuple(
+        measure_run(recordings, machine=case.machine, key=key) for key, recordings in _runs_of("hum", case).items()
+    )
+    warnings.extend(w for run in energised for w in run.warnings if w.code not in EXPECTED_OF_HUM)
     on_stage("weighing")
     bounces = _bounces(case, warnings)
     lead = leading_run(runs)
     if lead is not None and lead.bands is not None:
         warnings.extend(_too_near_the_room(case, lead.bands))
     corners = _corners(runs, warnings)
-    call = make_call(case, runs=runs, bounces=bounces, corners=corners, knowledge=knowledge)
+    call = make_call(case, runs=runs, energised=energised, bounces=bounces, corners=corners, knowledge=knowledge)
     for run in runs:
         warnings.extend(run.warnings)
     if lead is not None and lead.load not in (None, "empty"):
@@ -78,6 +85,23 @@ def analyse(case: Case, *, knowledge: Knowledge, on_stage: Callable[[str], None]
         warnings=tuple(warnings) + call.warnings,
         bounces=bounces,
         corners=corners,
+    )
+
+
+def _runs_of(test: str, case: Case) -> dict[str, list[Recording]]:
+    """The recordings of a test by what was recorded at the same time."""
+    by_run: dict[str, list[Recording]] = {}
+    for recording in case.recordings:
+        if recording.facts.test == test:
+            by_run.setdefault(recording.facts.run_key, []).append(recording)
+    return by_run
+
+
+def _heard_only(recording: Recording) -> Warning:
+    return Warning(
+        code="not_measured",
+        recording=recording.facts.name,
+        message=f"The recording of {HEARD_ONLY[recording.facts.test]} is kept for listening, not measured.",
     )
 
 

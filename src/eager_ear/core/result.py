@@ -182,6 +182,11 @@ def _sound_figures(run: RunMeasurement, out: dict[str, Any]) -> None:
     if run.arrival is not None:
         out["ramp_s"] = round(run.arrival.ramp_s, 1)
         out["plateau_s"] = round(run.arrival.plateau_s, 1)
+    if run.current is not None:
+        out["motor_running_a"] = round(run.current.running_a, 2)
+        out["motor_running_a_sigma"] = round(run.current.running_sigma_a, 2)
+        if run.current.starting_a is not None:
+            out["motor_starting_a"] = round(run.current.starting_a, 2)
     if run.hum is not None and run.hum.seconds > 0:
         out["hum_s"] = round(run.hum.seconds, 1)
     if run.drag is not None:

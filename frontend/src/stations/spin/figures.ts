@@ -29,6 +29,8 @@ export function figures(result: Result): Figure[] {
   add("Noise with the motor off, at equal speed", m.noise_change_motor_off_db, (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} dB`);
   add("Loudness for twice the speed", m.level_db_per_doubling, (v) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(0)} dB`);
   add("Slow turning to full speed in", m.ramp_s, (v) => `${v.toFixed(0)} s`);
+  add("Motor’s current, running", m.motor_running_a, (v) => withError(v, m.motor_running_a_sigma, 1, "A"));
+  add("Motor’s current, at the start", m.motor_starting_a, (v) => `${v.toFixed(1)} A`);
   add("Hum at twice the mains", m.hum_s, (v) => `${v.toFixed(0)} s`);
   add("Loudness at full speed", m.level_a_dbfs, (v) => `${signed(v, 0)} dB(A) of full scale`);
   add("Most prominent tone", m.prominent_tone, (v) =>

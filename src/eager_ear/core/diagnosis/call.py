@@ -21,7 +21,7 @@ from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
 from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
 from eager_ear.core.diagnosis.readings import Reading
-from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, sound_readings
+from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, hum_readings, sound_readings
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
@@ -63,18 +63,21 @@ def make_call(
     *,
     runs: Sequence[RunMeasurement],
     knowledge: Knowledge,
+    energised: Sequence[RunMeasurement] = (),
     bounces: Sequence[BounceDecay] = (),
     corners: CornerComparison | None = None,
 ) -> Call:
     """Weigh everything known about the case.
 
-    With several runs the one that shows most gives the sound readings; empty-drum runs come first, since a load
+    Recordings of an `energised` machine that was to move are asked for its hum only. With several runs the one that
+    shows most gives the sound readings; empty-drum runs come first, since a load
     shakes a sound machine as well.
     """
     lead = leading_run(runs)
-    readings: list[Reading] = []
+    readings: list[Reading] = hum_readings(energised, findings=knowledge.findings)
     if lead is not None:
-        readings += sound_readings(lead, findings=knowledge.findings)
+        answered = {reading.finding.code for reading in readings}
+        readings += [r for r in sound_readings(lead, findings=knowledge.findings) if r.finding.code not in answered]
     readings += bounce_readings(bounces, findings=knowledge.findings)
     readings += corner_readings(corners, findings=knowledge.findings)
     readings += hand_readings(case.checks, findings=knowledge.findings)
@@ -83,7 +86,8 @@ def make_call(
     done = {check.check for check in case.checks}
     checks = next_checks(posterior, layout=case.machine.layout, done=done, knowledge=knowledge)
     suspects = _suspects(posterior, lead, knowledge)
-    measured = bool(case.checks) or any(run.track is not None or run.sound_range_db is not None for run in runs)
+    heard = (*runs, *energised)
+    measured = bool(case.checks) or any(run.track is not None or run.sound_range_db is not None for run in heard)
     advice = _advice(suspects[0], checks, measured=measured, knowledge=knowledge)
     return Call(
         suspects=suspects,

@@ -241,6 +241,13 @@ def full_speed(finding: Finding, run: RunMeasurement) -> Reading | None:
 
 
 def cut_out(finding: Finding, run: RunMeasurement) -> Reading | None:
+    metered_s = run.current.off_s if run.current is not None else None
+    if metered_s is not None and run.noted_power_cut_s is not None:
+        early = run.noted_power_cut_s - metered_s
+        text = "the motor draws current until it is switched off"
+        if early > 1.0:
+            text = f"the motor's current stops {early:.0f} s before the power was switched off"
+        return read_number(finding, early, sigma=0.5, text=text, source="sound")
     if run.arrival is None or run.arrival.fell_before_cut_s is None:
         return None
     early = run.arrival.fell_before_cut_s
@@ -248,6 +255,12 @@ def cut_out(finding: Finding, run: RunMeasurement) -> Reading | None:
         f"the speed falls {early:.0f} s before the power was switched off" if early > 1.0 else "runs until switched off"
     )
     return read_number(finding, early, sigma=0.5, text=text, source="sound")
+
+
+def hum_readings(energised: Sequence[RunMeasurement], *, findings: Mapping[str, Finding]) -> list[Reading]:
+    """What the longest hum says of the recordings that were made of an energised machine to hear it."""
+    said = [reading for run in energised if (reading := hum(findings["hum"], run)) is not None]
+    return [max(said, key=lambda r: r.value or 0.0)] if said else []
 
 
 def bounce_readings(bounces: Sequence[BounceDecay], *, findings: Mapping[str, Finding]) -> list[Reading]:

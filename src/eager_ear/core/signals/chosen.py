@@ -9,7 +9,7 @@ from typing import TypeVar
 from eager_ear.core.case import Recording
 from eager_ear.core.signals.even_grid import EvenAcceleration, even_acceleration
 from eager_ear.core.signals.quality import Warning, judge_acceleration, judge_audio
-from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, TachoSignal
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, CurrentSignal, TachoSignal
 
 T = TypeVar("T")
 
@@ -27,6 +27,8 @@ class Chosen:
     acceleration_name: str | None
     tacho: TachoSignal | None
     tacho_start_s: float
+    current: CurrentSignal | None
+    current_start_s: float
     noted_power_cut_s: float | None
     position: str | None
     load: str | None
@@ -54,6 +56,7 @@ def choose(recordings: Sequence[Recording], *, highest_hz: float) -> Chosen:
             )
         )
     tacho = _first(recordings, TachoSignal)
+    current = _first(recordings, CurrentSignal)
     return Chosen(
         audio=audio.signal if audio is not None and isinstance(audio.signal, AudioSignal) else None,
         audio_start_s=audio.facts.start_s if audio is not None else 0.0,
@@ -64,6 +67,8 @@ def choose(recordings: Sequence[Recording], *, highest_hz: float) -> Chosen:
         acceleration_name=vibration.facts.name if vibration is not None else None,
         tacho=tacho.signal if tacho is not None and isinstance(tacho.signal, TachoSignal) else None,
         tacho_start_s=tacho.facts.start_s if tacho is not None else 0.0,
+        current=current.signal if current is not None and isinstance(current.signal, CurrentSignal) else None,
+        current_start_s=current.facts.start_s if current is not None else 0.0,
         noted_power_cut_s=next((r.facts.power_cut_s for r in recordings if r.facts.power_cut_s is not None), None),
         position=next((r.facts.position for r in recordings if r.facts.position), None),
         load=next((r.facts.load for r in recordings if r.facts.load), None),

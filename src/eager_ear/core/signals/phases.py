@@ -39,7 +39,7 @@ class Phase:
 class Phases:
     """Phases in order of time.
 
-    power_cut_s : when power was cut, as noted or else `fall_s`
+    power_cut_s : when power was cut, as metered or noted, or else `fall_s`
     fall_s : where the final fall of the speed begins, None when it was not recorded
     """
 
@@ -64,7 +64,7 @@ def cut_phases(track: SpeedTrack, *, rests: tuple[tuple[float, float], ...], not
     Parameters
     ----------
     rests : stretches in which the machine was found standing
-    noted_power_cut_s : float | None [s], as written down by the technician; found from the fall when None
+    noted_power_cut_s : float | None [s], as metered or written down by the technician; found from the fall when None
     """
     slope = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s)
     fall_s = _final_fall(track)

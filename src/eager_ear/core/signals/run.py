@@ -33,6 +33,7 @@ from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.loudness import most_prominent_tone, third_octave_levels
 from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.motor_current import measure_current
 from eager_ear.core.signals.orders import growth_above, order_curves
 from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.quality import Warning
@@ -75,8 +76,11 @@ def measure_run(
     out.acceleration = chosen.acceleration
     out.vibration_recorded = chosen.acceleration is not None
     out.audio_name = chosen.audio_name
+    out.noted_power_cut_s = chosen.noted_power_cut_s
     out.duration_s = max((r.signal.duration_s for r in recordings), default=0.0)
 
+    if (meter := chosen.current) is not None:
+        out.current = out.attempt(lambda: measure_current(meter, start_s=chosen.current_start_s))
     on_stage("spectra")
     sound = _sound(out, chosen, machine)
     on_stage("speed")
@@ -142,7 +146,10 @@ def _measure_phases(
     still_s = rest_after_fall_s(track)
     quiet = resting_stretches(t_s=track.t_s, known=track.known, level_db=out.level_db, acceleration=chosen.acceleration)
     out.rests = tuple((max(a, still_s), b) for a, b in quiet if b > still_s)
-    phases = cut_phases(track, rests=out.rests, noted_power_cut_s=chosen.noted_power_cut_s)
+    # A meter tells better than a note when the motor lost its power.
+    metered_s = out.current.off_s if out.current is not None else None
+    cut_s = metered_s if metered_s is not None else chosen.noted_power_cut_s
+    phases = cut_phases(track, rests=out.rests, noted_power_cut_s=cut_s)
     out.phases = phases
     out.arrival = out.attempt(
         lambda: measure_arrival(

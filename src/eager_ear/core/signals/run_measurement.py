@@ -15,6 +15,7 @@ from eager_ear.core.signals.envelope import EnvelopeSpectrum, RaceLine
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.loudness import BandLevels, ProminentTone
+from eager_ear.core.signals.motor_current import MotorCurrent
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.orders import GrowthFit, OrderCurves
 from eager_ear.core.signals.phases import Phases
@@ -46,6 +47,8 @@ class RunMeasurement:
     phases: Phases | None = None
     arrival: Arrival | None = None
     hum: Hum | None = None
+    current: MotorCurrent | None = None
+    noted_power_cut_s: float | None = None
     curves: OrderCurves | None = None
     suspension: tuple[SuspensionFit, ...] = ()
     growth: GrowthFit | None = None

@@ -1,5 +1,6 @@
 """Washers that sound and shake, for demo, tests and training. The analysis never imports this package."""
 
+from eager_ear.core.simulate.clamp import with_clamp
 from eager_ear.core.simulate.corners import simulate_corners
 from eager_ear.core.simulate.faults import SIMULATED_FAULTS, draw_washer, faults_of_layout
 from eager_ear.core.simulate.scenario import SimulatedCase, effective_damping, record_washer, simulate_case
@@ -13,4 +14,5 @@ __all__ = [
     "record_washer",
     "simulate_case",
     "simulate_corners",
+    "with_clamp",
 ]

@@ -83,6 +83,9 @@ class MeasurementsOut(BaseModel):
     ramp_s: float | None = None
     plateau_s: float | None = None
     hum_s: float | None = None
+    motor_running_a: float | None = None
+    motor_running_a_sigma: float | None = None
+    motor_starting_a: float | None = None
     sound_lag_s: float | None = None
     sound_lag_s_sigma: float | None = None
     level_a_dbfs: float | None = None
