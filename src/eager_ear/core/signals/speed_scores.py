@@ -9,6 +9,7 @@ the drum's (the quadratic term of the polynomial phase transform; Peleg & Porat,
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 from scipy import fft as spfft
@@ -176,14 +177,13 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     turn_back = {size: (window * np.exp(-1j * np.pi * size * middle_s**2)).astype(np.complex64) for size in sizes}
     # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
     sides = {1.0: np.arange(bins), -1.0: -np.arange(bins) % padded}
-    for begin in range(0, starts.size, BLOCK_FRAMES):
-        block = frames[:, begin : begin + BLOCK_FRAMES]
+    for run in _blocks(starts.size):
         for size in sizes:
-            spectra = spfft.fft(block * turn_back[size], padded, axis=2, overwrite_x=True)
+            spectra = spfft.fft(frames[:, run] * turn_back[size], padded, axis=2, overwrite_x=True)
             both = (spectra.real**2 + spectra.imag**2).sum(axis=0)
             for sign, side in sides.items():
                 if sign * size in powers:
-                    powers[sign * size][begin : begin + BLOCK_FRAMES] = both[:, side]
+                    powers[sign * size][run] = both[:, side]
     bin_hz = rate / padded
     floor = floor_of_frames(powers[0.0], width=int(25.0 / bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
     quiet = _quiet(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
@@ -195,22 +195,27 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     usable = grid.candidates_hz > 2.0 / SWEPT_FRAME_S
     candidates = grid.candidates_hz[usable]
     best = np.full((starts.size, candidates.size), -LINE_CAP_NATS, dtype=np.float32)
-    for slope in SLOPES_HZ_S:
+    back = candidates > 0.5 * rate
+    for block, slope in product(_blocks(starts.size), SLOPES_HZ_S):
 
-        def at(multiple: float, slope: float = float(slope)) -> FloatArray:
-            lines = relative[float(_on_slope_grid(multiple * slope))]
+        def at(multiple: float, block: slice = block, slope: float = float(slope)) -> FloatArray:
+            lines = relative[float(_on_slope_grid(multiple * slope))][block]
             return read_lines(lines, bin_hz=bin_hz, frequencies_hz=multiple * candidates)
 
         first = at(1.0)
         if folds:
             # Seen from the other side of half the rate, a rising line falls.
-            mirrored = relative[float(_on_slope_grid(-slope))]
-            back = candidates > 0.5 * rate
+            mirrored = relative[float(_on_slope_grid(-slope))][block]
             first[:, back] = read_lines(mirrored, bin_hz=bin_hz, frequencies_hz=_folded(candidates[back], rate))
-        np.maximum(best, _comb(first, at(2.0), at(3.0), at(0.5), at(1.5)), out=best)
+        np.maximum(best[block], _comb(first, at(2.0), at(3.0), at(0.5), at(1.5)), out=best[block])
     out = np.full((starts.size, grid.candidates_hz.size), -LINE_CAP_NATS, dtype=np.float32)
     out[:, usable] = best
     return at_times(out, starts / rate + start_s, grid.t_s)
+
+
+def _blocks(frames: int) -> list[slice]:
+    """Runs of frames that stay in the processor's cache while they are combed."""
+    return [slice(begin, begin + BLOCK_FRAMES) for begin in range(0, frames, BLOCK_FRAMES)]
 
 
 def _on_slope_grid(slope_hz_s: FloatArray | float) -> FloatArray:
@@ -254,11 +259,13 @@ def family_score(low: LowBand, grid: ScoreGrid, *, orders: FloatArray, weights: 
     strongest = max(3, min(6, orders.size // 2))
     for part in low.spectra:
         lines = np.minimum(ndimage.maximum_filter1d(part.lines, size=3, axis=1) - np.float32(0.5), MEMBER_CAP_NATS)
-        reads = [
-            np.float32(w) * read_lines(lines, bin_hz=part.bin_hz, frequencies_hz=o * grid.candidates_hz)
-            for o, w in zip(orders, weights, strict=True)
-        ]
-        summed = _sum_of_strongest(reads, strongest)
+        summed = np.empty((lines.shape[0], grid.candidates_hz.size), dtype=np.float32)
+        for block in _blocks(lines.shape[0]):
+            reads = [
+                np.float32(w) * read_lines(lines[block], bin_hz=part.bin_hz, frequencies_hz=o * grid.candidates_hz)
+                for o, w in zip(orders, weights, strict=True)
+            ]
+            summed[block] = _sum_of_strongest(reads, strongest)
         typical = np.median(summed, axis=1, keepdims=True)
         score = at_times(np.maximum(summed - typical, 0.0), part.t_s, grid.t_s)
         np.maximum(best, score, out=best)
