@@ -74,14 +74,15 @@ def _scores(low: LowBand, track: SpeedTrack, family: OrderFamily, lags: FloatArr
     out = np.zeros((BLOCKS, lags.size))
     block = np.arange(rows.size) * BLOCKS // rows.size
     lines = ndimage.gaussian_filter1d(frames.lines[rows], 1.0, axis=1)
-    for j, lag in enumerate(lags):
-        rate = np.interp(frames.t_s[rows] + lag, track.t_s, track.rate_hz)
-        strength = np.zeros(rows.size)
-        for order, weight in zip(family.orders, family.weights, strict=True):
-            bins = np.rint(order * rate / frames.bin_hz).astype(int)
-            inside = bins < lines.shape[1]
-            strength[inside] += weight * lines[inside, bins[inside]]
-        out[:, j] = np.bincount(block, weights=strength, minlength=BLOCKS)
+    # Beyond the last bin nothing is known: one more, of zero, stands for that.
+    lines = np.pad(lines, ((0, 0), (0, 1)))
+    last, first = lines.shape[1] - 1, np.arange(rows.size) * lines.shape[1]
+    bins = np.interp(frames.t_s[rows] + lags[:, None], track.t_s, track.rate_hz) / frames.bin_hz
+    strength = np.zeros(bins.shape)
+    for order, weight in zip(family.orders, family.weights, strict=True):
+        strength += weight * lines.take(first + np.minimum(np.rint(order * bins), last).astype(int))
+    for k in range(BLOCKS):
+        out[k] = strength[:, block == k].sum(axis=1)
     return out
 
 

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 
 import numpy as np
 from scipy import fft as spfft
@@ -66,6 +66,11 @@ class EnvelopeSpectrum:
     @property
     def guard(self) -> float:
         return GUARD_BINS / self.segment_turns
+
+    @cached_property
+    def standing(self) -> float:
+        """Ratio that a value of the floor exceeds once in a hundred."""
+        return float(special.gammainccinv(self.averages, 0.01) / self.averages)
 
     @property
     def shifts(self) -> FloatArray:
@@ -305,10 +310,13 @@ def _best_match(
         family = np.column_stack([lines, shifted - sideband, shifted + sideband])
         values = _values(spectrum, family)
         own = values[:, : len(HARMONICS)]
-        standing = (_log10_sf(np.nan_to_num(own, nan=1.0), spectrum.averages) < -2.0).sum(axis=1)
-        log10_p = np.minimum(_log10_sf_sum(own, spectrum.averages), _log10_sf_sum(values, spectrum.averages))
+        standing = (np.nan_to_num(own, nan=1.0) > spectrum.standing).sum(axis=1)
         # One line may be anything; a family of at least two is a bearing's.
-        log10_p[standing < 2] = np.inf
+        families = np.flatnonzero(standing >= 2)
+        log10_p = np.full(standing.size, np.inf)
+        log10_p[families] = np.minimum(
+            _log10_sf_sum(own[families], spectrum.averages), _log10_sf_sum(values[families], spectrum.averages)
+        )
         k = int(np.argmin(log10_p))
         if np.isfinite(log10_p[k]) and (best is None or log10_p[k] < best[0]):
             best = (float(log10_p[k]), float(shifts[k]), spectrum, float(np.nanmax(own[k])), int(standing[k]))
@@ -326,10 +334,6 @@ def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:
     mirror = spectrum.ratio[np.clip(np.rint((2.0 * whole - orders) / step).astype(int), 0, last)]
     mirrored = (np.abs(orders - whole) < MIRROR_REACH) & (mirror > 0.5 * values)
     return np.where(good, np.where(mirrored, np.minimum(values, 1.0), values), np.nan)
-
-
-def _log10_sf(ratio: FloatArray, averages: float) -> FloatArray:
-    return np.asarray(np.log10(np.maximum(special.gammaincc(averages, averages * ratio), 1e-300)))
 
 
 def _log10_sf_sum(ratios: FloatArray, averages: float) -> FloatArray:

@@ -88,10 +88,11 @@ def judge_acceleration(
 
 def clipped_share(samples: FloatArray) -> float:
     """Share of samples that sit with an equal neighbour at the recording's largest magnitude, when that is near 1."""
-    top = float(np.max(np.abs(samples)))
+    top = max(float(samples.max()), -float(samples.min()))
     if top < 0.5:
         return 0.0
-    at_top = np.abs(samples) >= top * (1.0 - 1e-4)
+    limit = np.float32(top * (1.0 - 1e-4))
+    at_top = (samples >= limit) | (samples <= -limit)
     return float(np.mean(at_top[1:] & at_top[:-1]))
 
 

