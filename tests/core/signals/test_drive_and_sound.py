@@ -93,6 +93,8 @@ def test_a_squeal_keeps_its_pitch_and_moving_tones_are_none() -> None:
     assert found.frequency_hz == pytest.approx(1500.0, abs=30.0)
     assert found.prominence_db > 10.0
     assert found.share_of_ramp > 0.8
+    pausing = drum_noise() + 1.5 * ramp * (np.mod(T_S, 1.0) < 0.4) * np.sin(2 * np.pi * 1500.0 * T_S)
+    assert find_squeal(heard(0.05 * pausing), start_s=0.0, phases=phases()).prominence_db > 10.0
     moving = drum_noise() + motor(ratio=60.0, slip=0.0, level=1.0)
     assert find_squeal(heard(0.05 * moving), start_s=0.0, phases=phases()).prominence_db < 6.0
 

@@ -192,9 +192,9 @@ def belt_slip(finding: Finding, run: RunMeasurement) -> Reading | None:
 def squeal(finding: Finding, run: RunMeasurement) -> Reading | None:
     if run.squeal is None:
         return None
-    heard = run.squeal.prominence_db if run.squeal.share_of_ramp > 0.35 else 0.0
+    heard, share = run.squeal.prominence_db, 100 * run.squeal.share_of_ramp
     text = (
-        f"squeal of {heard:.0f} dB at {run.squeal.frequency_hz:.0f} Hz while gaining speed"
+        f"squeal of {heard:.0f} dB at {run.squeal.frequency_hz:.0f} Hz in {share:.0f} % of the time while gaining speed"
         if heard > finding.limits[0]
         else "no squeal while gaining speed"
     )

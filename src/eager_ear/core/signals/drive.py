@@ -23,6 +23,7 @@ TONES_COUNTED = 4
 TONE_CAP_NATS = 3.0
 TONE_THRESHOLD_NATS = 0.5
 SHORTEST_PLATEAU_S = 3.0
+SQUEALING_PERCENTILE = 75
 EVERY_FRAME = 3
 # The best comb must show two clear tones at least, and beat every slip that differs by more than one percent by one
 # tone's worth: a single foreign line fits some multiple at almost any slip.
@@ -183,10 +184,11 @@ def find_squeal(spectrum: Spectrogram, *, start_s: float, phases: Phases) -> Squ
     power = spectrum.power[::EVERY_FRAME, inside]
     floor = noise_floor(power, width=int(400.0 / spectrum.bin_hz))
     strength = 10.0 * np.log10(power / floor + 1e-9)
-    # Median over the ramp's frames within a narrow band of pitch: a moving tone passes, a squeal stays.
+    # What a quarter of the ramp's frames reach within a narrow band of pitch: a moving tone passes sooner, a squeal
+    # stays, though it pauses where the belt pulls less.
     held = ndimage.maximum_filter1d(strength, size=5, axis=1)
-    in_ramp = np.percentile(held[ramp], 60, axis=0)
-    otherwise = np.percentile(held[calm], 60, axis=0) if calm.any() else np.percentile(held, 20, axis=0)
+    in_ramp = np.percentile(held[ramp], SQUEALING_PERCENTILE, axis=0)
+    otherwise = np.percentile(held[calm], SQUEALING_PERCENTILE, axis=0) if calm.any() else np.median(held, axis=0)
     excess = in_ramp - np.maximum(otherwise, np.median(in_ramp))
     best = int(np.argmax(excess))
     share = float((held[ramp, best] > 0.5 * in_ramp[best]).mean())
