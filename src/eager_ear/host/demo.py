@@ -15,7 +15,7 @@ from typing import Any
 from eager_ear.casefile import write_case_folder
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge, load_knowledge
-from eager_ear.core.simulate import simulate_case, simulate_corners
+from eager_ear.core.simulate import simulate_case, simulate_corners, with_clamp
 from eager_ear.service import import_case_folder, now_utc
 from eager_ear.store import Database, UnitOfWork
 
@@ -38,6 +38,7 @@ class DemoJob:
     age_years: float = 8.0
     with_acceleration: bool = True
     corners: bool = False
+    clamp: bool = False
 
 
 DEMO_JOBS = (
@@ -82,8 +83,9 @@ DEMO_JOBS = (
         fault="belt",
         strength=0.9,
         symptoms=("squeal", "slow_spin"),
-        note="Squeals while it gathers speed.",
+        note="Squeals while it gathers speed. Clamp meter around the motor's lead.",
         age_years=6,
+        clamp=True,
     ),
     DemoJob(
         place="Hostel, basement column",
@@ -194,10 +196,11 @@ def _simulated(job: DemoJob) -> Case:
     faults = [job.fault or "none"]
     if job.corners:
         return simulate_corners(layout=job.layout, faults=faults, seed=job.seed, strength=job.strength)
-    return simulate_case(
+    simulated = simulate_case(
         layout=job.layout,
         faults=faults,
         seed=job.seed,
         strength=job.strength,
         with_acceleration=job.with_acceleration,
-    ).case
+    )
+    return with_clamp(simulated, seed=job.seed).case if job.clamp else simulated.case

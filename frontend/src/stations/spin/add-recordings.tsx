@@ -16,6 +16,11 @@ const KINDS = [
   { value: "tacho", label: "tacho pulses (CSV)" },
   { value: "current", label: "current (CSV)" },
 ];
+/** What can hurt somebody while it is being recorded. */
+const CAUTIONS: readonly { kind?: string; test?: string; says: string }[] = [
+  { kind: "current", says: "A clamp goes around a live lead: for qualified people only, covers and interlocks as the service sheet says." },
+  { test: "hum", says: "A motor that hums and stands heats up within seconds. Switch it off as soon as it is recorded, and unplug before you look." },
+];
 const options = (codes: readonly string[]) => codes.map((code) => ({ value: code, label: words(code) }));
 
 /** Drop files in, say where the phone was and what was in the drum, send. */
@@ -50,7 +55,7 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
           Choose recordings
         </Button>
         <p className="min-w-48 flex-1 text-ink-soft">
-          or drop them here: sound as WAV or FLAC, acceleration as CSV. Best from rest to rest, drum empty, motor off at
+          or drop them here: sound as WAV or FLAC, acceleration or motor current as CSV. Best from rest to rest, drum empty, motor off at
           full speed for the coast-down.
         </p>
       </div>
@@ -123,6 +128,11 @@ function PendingRow({
         <ChoiceField label="Where the phone was" options={options(catalogue.positions)} value={entry.position} onChange={(position) => { set({ position }); }} />
         <ChoiceField label="In the drum" empty="not known" options={options(catalogue.loads)} value={entry.load} onChange={(load) => { set({ load }); }} />
       </div>
+      {CAUTIONS.filter((c) => c.kind === entry.kind || c.test === entry.test).map((c) => (
+        <p key={c.says} className="sheet hazard mb-3 py-3 pr-4">
+          <strong>Caution.</strong> {c.says}
+        </p>
+      ))}
       <details>
         <summary className="min-h-12 cursor-pointer py-3 underline underline-offset-4">Run and clock</summary>
         <div className="grid gap-3 pb-3 sm:grid-cols-3">
