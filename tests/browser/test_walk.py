@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from eager_ear.casefile import write_case_folder
-from eager_ear.core.simulate import SimulatedCase, simulate_corners
+from eager_ear.core.simulate import SimulatedCase, simulate_corners, with_clamp
 from tests.support import RunningServer, chromium
 
 ANALYSED_MS = 60_000
@@ -70,6 +70,19 @@ def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     page.get_by_role("link", name="board").click()
     expect(page.get_by_text("Boatyard, workshop")).to_be_visible()
     expect(page.get_by_text("take it apart")).to_be_visible()
+
+
+def test_motor_current_is_asked_for_with_a_caution_and_shown(
+    page: Page, tmp_path: Path, simulated: Callable[..., SimulatedCase]
+) -> None:
+    write_case_folder(tmp_path, with_clamp(simulated("front_belt", "drum_bearing", 7, 0.9), seed=1).case)
+    open_job(page)
+    page.get_by_label("Recordings to add").set_input_files([tmp_path / "spin.csv", tmp_path / "current.csv"])
+    expect(page.get_by_text("for qualified people only")).to_be_visible()
+    for _ in range(2):
+        page.get_by_role("button", name="Add and analyse").first.click()
+        expect(page.get_by_text("Sending").or_(page.get_by_text("Checking the file"))).to_have_count(0)
+    expect(page.get_by_text("Motor’s current, running")).to_be_visible(timeout=ANALYSED_MS)
 
 
 def test_a_lost_support_is_seen_on_the_clock_at_its_corner(page: Page, tmp_path: Path) -> None:

@@ -16,9 +16,11 @@ const KINDS = [
   { value: "tacho", label: "tacho pulses (CSV)" },
   { value: "current", label: "current (CSV)" },
 ];
+/** Kinds for which it matters where the phone or sensor lay. */
+const LAID_SOMEWHERE = ["audio", "acceleration"];
 /** What can hurt somebody while it is being recorded. */
 const CAUTIONS: readonly { kind?: string; test?: string; says: string }[] = [
-  { kind: "current", says: "A clamp goes around a live lead: for qualified people only, covers and interlocks as the service sheet says." },
+  { kind: "current", says: "A clamp goes around a live lead: for qualified people only. Covers as the service sheet allows, interlocks as they are." },
   { test: "hum", says: "A motor that hums and stands heats up within seconds. Switch it off as soon as it is recorded, and unplug before you look." },
 ];
 const options = (codes: readonly string[]) => codes.map((code) => ({ value: code, label: words(code) }));
@@ -99,7 +101,7 @@ function PendingRow({
         name: freeName(entry.file.name, job.recordings.map((r) => r.name)),
         kind: entry.kind,
         test: entry.test,
-        position: entry.position,
+        position: LAID_SOMEWHERE.includes(entry.kind) ? entry.position : "",
         load: entry.load,
         run: entry.run,
         start_s: entry.startS.replace(",", "."),
@@ -125,7 +127,9 @@ function PendingRow({
       <div className="grid gap-3 py-3 sm:grid-cols-2 lg:grid-cols-4">
         <ChoiceField label="What it is" options={KINDS} value={entry.kind} onChange={(kind) => { set({ kind }); }} />
         <ChoiceField label="Test" options={options(catalogue.tests)} value={entry.test} onChange={(test) => { set({ test }); }} />
-        <ChoiceField label="Where the phone was" options={options(catalogue.positions)} value={entry.position} onChange={(position) => { set({ position }); }} />
+        {LAID_SOMEWHERE.includes(entry.kind) ? (
+          <ChoiceField label="Where the phone was" options={options(catalogue.positions)} value={entry.position} onChange={(position) => { set({ position }); }} />
+        ) : null}
         <ChoiceField label="In the drum" empty="not known" options={options(catalogue.loads)} value={entry.load} onChange={(load) => { set({ load }); }} />
       </div>
       {CAUTIONS.filter((c) => c.kind === entry.kind || c.test === entry.test).map((c) => (
