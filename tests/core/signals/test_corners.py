@@ -32,6 +32,7 @@ def corner_run(
         t_s=t_s,
         rate_hz=rate,
         known=np.ones(t_s.size, dtype=bool),
+        followed=np.ones(t_s.size, dtype=bool),
         amplitude_m_s2=amplitude,
         noise_m_s2=np.full(3, 1e-3),
         axis_names=("x", "y", "z"),

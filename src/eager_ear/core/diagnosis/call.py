@@ -131,7 +131,7 @@ def _stage(posterior: Posterior, run: RunMeasurement | None) -> str:
 
     By hand: grinding, binding or more than 2 mm of lip play means collapsed, rumble a growl. By sound: damage that
     lifts the envelope lines less than 10 dB over the floor has not yet roughened the race; a bearing that brakes the
-    drum as well has collapsed.
+    drum hard as well has collapsed (a stiff belt makes a drum somewhat slow to coast, too).
     """
     hand = {r.finding.code: r for pulls in posterior.pulls.values() for p in pulls for r in (p.reading,)}
     feel = hand.get("turn_feel")
@@ -143,7 +143,7 @@ def _stage(posterior: Posterior, run: RunMeasurement | None) -> str:
     if run is not None and run.race_lines:
         line = run.race_lines[0]
         drag = hand.get("drag")
-        if drag is not None and drag.level != "free" and line.ratio_db > 15.0:
+        if drag is not None and drag.level == drag.finding.levels[-1] and line.ratio_db > 15.0:
             return "collapsed"
         return "growl" if line.ratio_db > 10.0 else "whine"
     return "growl"

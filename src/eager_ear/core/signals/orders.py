@@ -25,6 +25,7 @@ WINDOW_S = 0.8
 class OrderCurves:
     """Complex acceleration amplitudes on the track's clock.
 
+    known, followed : array [shape=(n,), bool], where the speed is known, and where it is at least loosely followed
     amplitude_m_s2 : array [shape=(axes, orders, n), complex, peak]
     noise_m_s2 : array [shape=(axes,)], amplitude that noise alone would show
     """
@@ -32,6 +33,7 @@ class OrderCurves:
     t_s: FloatArray
     rate_hz: FloatArray
     known: BoolArray
+    followed: BoolArray
     amplitude_m_s2: ComplexArray
     noise_m_s2: FloatArray
     axis_names: tuple[str, ...]
@@ -65,6 +67,7 @@ def order_curves(acceleration: EvenAcceleration, *, track: SpeedTrack) -> OrderC
         t_s=track.t_s,
         rate_hz=track.rate_hz,
         known=track.known & covered,
+        followed=track.followed & covered,
         amplitude_m_s2=out,
         noise_m_s2=_noise_amplitude(acceleration.axes_m_s2, window),
         axis_names=acceleration.axis_names,

@@ -241,10 +241,10 @@ def _noted(
 
 def _without(track: SpeedTrack, spans: tuple[tuple[float, float], ...]) -> SpeedTrack:
     """The track with spoilt stretches unknown, for those who measure what was spoilt there."""
-    known = track.known.copy()
+    clean = np.ones(track.t_s.size, dtype=bool)
     for begin, end in spans:
-        known &= (track.t_s < begin) | (track.t_s > end)
-    return replace(track, known=known)
+        clean &= (track.t_s < begin) | (track.t_s > end)
+    return replace(track, known=track.known & clean, loosely=track.followed & clean)
 
 
 def bearings_to_search(machine: Machine) -> tuple[tuple[tuple[str, BearingSize], ...], bool]:

@@ -208,8 +208,8 @@ def _without_delay(track: SpeedTrack, acceleration: EvenAcceleration) -> SpeedTr
     delay_s = total / np.maximum(weight, 1e-30)
     shift = np.clip(slope * delay_s, -0.15 * track.rate_hz, 0.15 * track.rate_hz)
     rate_hz = np.where(track.known, track.rate_hz + shift, track.rate_hz)
-    # Two thirds of the correction are as well as it is known.
-    return _with_rate(track, smooth_known(rate_hz, track), np.hypot(track.sigma_hz, np.abs(slope * delay_s) / 3.0))
+    # As uncertain as it is large: its error does not average out along the passage as that of single readings does.
+    return _with_rate(track, smooth_known(rate_hz, track), np.hypot(track.sigma_hz, np.abs(slope * delay_s)))
 
 
 def _group_delay_s(track: SpeedTrack, amplitude: FloatArray) -> FloatArray:

@@ -20,11 +20,12 @@ SLOPE_DRIFT = 2.0
 FRAMES_A_READING = 3.0
 LONGEST_BRIDGE_S = 2.5
 LARGEST_SIGMA_SHARE = 0.035
+LOOSEST_SIGMA_SHARE = 0.07
 
 
 def smoothed(track: SpeedTrack) -> SpeedTrack:
     """The track smoothed within its known stretches and carried over short gaps as far as its error stays small."""
-    known = track.known.copy()
+    known, loosely = track.known.copy(), track.known.copy()
     bridge = int(LONGEST_BRIDGE_S / FRAME_STEP_S)
     joined = ndimage.binary_closing(np.pad(known, bridge), iterations=bridge // 2)[bridge:-bridge] | known
     rate, sigma = track.rate_hz.copy(), track.sigma_hz.copy()
@@ -35,8 +36,11 @@ def smoothed(track: SpeedTrack) -> SpeedTrack:
         rate[span], sigma[span] = _smooth(track.rate_hz[span], track.sigma_hz[span], seen)
         # A rate that is known worse than this is not known.
         known[span] = sigma[span] < LARGEST_SIGMA_SHARE * rate[span]
+        loosely[span] = sigma[span] < LOOSEST_SIGMA_SHARE * rate[span]
     known = drop_dwelling(drop_short(known), rate)
-    return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source)
+    return SpeedTrack(
+        t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source, loosely=drop_short(loosely)
+    )
 
 
 def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple[FloatArray, FloatArray]:

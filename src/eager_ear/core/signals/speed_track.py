@@ -22,6 +22,7 @@ class SpeedTrack:
     t_s : array [shape=(n,), s]; rate_hz : array [shape=(n,), Hz], meaningful where `known`
     known : array [shape=(n,), bool]; sigma_hz : array [shape=(n,), Hz], standard error of `rate_hz`
     source : which sensor the track rests on
+    loosely : array [shape=(n,), bool], where the rate is followed, if too loosely to be called known; None for nowhere
     """
 
     t_s: FloatArray
@@ -29,6 +30,12 @@ class SpeedTrack:
     known: BoolArray
     sigma_hz: FloatArray
     source: str
+    loosely: BoolArray | None = None
+
+    @property
+    def followed(self) -> BoolArray:
+        """Where the rate is known or at least loosely followed [shape=(n,)]: enough to find 1x again."""
+        return self.known if self.loosely is None else np.asarray(self.known | self.loosely)
 
     @property
     def max_rpm(self) -> float:
@@ -49,9 +56,8 @@ class SpeedTrack:
     @cached_property
     def _turns(self) -> FloatArray:
         step = np.diff(self.t_s, prepend=self.t_s[0])
-        filled = (
-            np.interp(self.t_s, self.t_s[self.known], self.rate_hz[self.known]) if self.known.any() else self.rate_hz
-        )
+        told = self.followed
+        filled = np.interp(self.t_s, self.t_s[told], self.rate_hz[told]) if told.any() else self.rate_hz
         mean_rate = 0.5 * (filled + np.concatenate([filled[:1], filled[:-1]]))
         return np.asarray(np.cumsum(mean_rate * step))
 

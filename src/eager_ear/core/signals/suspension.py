@@ -109,8 +109,11 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
 
 
 def _seen(curves: OrderCurves, top_hz: float) -> BoolArray:
-    """Known frames in the range of speeds that the model covers and the demodulation window resolves."""
-    return np.asarray(curves.known & (curves.rate_hz < top_hz) & (curves.rate_hz > SLOWEST_HZ))
+    """Frames in the range of speeds that the model covers and the demodulation window resolves.
+
+    Ringing at the critical speed makes the rate unsure just there; followed loosely, it still finds 1x.
+    """
+    return np.asarray(curves.followed & (curves.rate_hz < top_hz) & (curves.rate_hz > SLOWEST_HZ))
 
 
 def _run_up_frames(curves: OrderCurves, phases: Phases, *, top_hz: float) -> BoolArray:
