@@ -176,3 +176,18 @@ def test_a_resonance_between_drum_and_sensor_does_not_bend_the_speed() -> None:
     near = track.known & (true > 6.0) & (true < 14.0) & (track.t_s < 16.0)
     # The group delay at the resonance, 1/(2·pi·f0·zeta) = 0.15 s, times 1.3 Hz/s is 2 % of the rate.
     assert np.median(np.abs(track.rate_hz[near] / true[near] - 1.0)) < 0.007
+
+
+def test_what_is_followed_loosely_is_not_known_but_still_turns() -> None:
+    t_s = np.arange(0, 20, FRAME_STEP_S)
+    true = np.interp(t_s, [0, 8, 20], [4.0, 4.0, 16.0])
+    # A stretch that is read badly: its error lies between what is called known and what is followed at all.
+    sigma = np.where(t_s < 6.0, 0.3, 0.02)
+    everywhere = np.ones(t_s.size, bool)
+    out = smoothed(SpeedTrack(t_s=t_s, rate_hz=true, known=everywhere, sigma_hz=sigma, source="acceleration"))
+    slow = (t_s > 0.5) & (t_s < 4.0)
+    assert not out.known[slow].any()
+    assert out.followed[slow].all()
+    assert out.known[t_s > 7.0].all()
+    assert np.ptp(out.turns_at(np.array([0.0, 4.0]))) == pytest.approx(16.0, rel=0.03)
+    assert np.isnan(out.at(np.array([2.0]))).all()
