@@ -21,7 +21,7 @@ from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
 from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
 from eager_ear.core.diagnosis.readings import Reading
-from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, hum_readings, sound_readings
+from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, sound_readings, with_hum_of
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
@@ -70,14 +70,13 @@ def make_call(
     """Weigh everything known about the case.
 
     Recordings of an `energised` machine that was to move are asked for its hum only. With several runs the one that
-    shows most gives the sound readings; empty-drum runs come first, since a load
-    shakes a sound machine as well.
+    shows most gives the sound readings; empty-drum runs come first, since a load shakes a sound machine as well.
     """
     lead = leading_run(runs)
-    readings: list[Reading] = hum_readings(energised, findings=knowledge.findings)
+    readings: list[Reading] = []
     if lead is not None:
-        answered = {reading.finding.code for reading in readings}
-        readings += [r for r in sound_readings(lead, findings=knowledge.findings) if r.finding.code not in answered]
+        readings += sound_readings(lead, findings=knowledge.findings)
+    readings = with_hum_of(energised, readings, findings=knowledge.findings)
     readings += bounce_readings(bounces, findings=knowledge.findings)
     readings += corner_readings(corners, findings=knowledge.findings)
     readings += hand_readings(case.checks, findings=knowledge.findings)

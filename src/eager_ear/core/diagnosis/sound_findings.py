@@ -53,7 +53,7 @@ def damping(finding: Finding, run: RunMeasurement) -> Reading | None:
     fit = min(run.suspension, key=lambda f: f.damping_ratio + f.damping_sigma)
     text = (
         f"damping ratio {fit.damping_ratio:.2f} ± {fit.damping_sigma:.2f} at the critical speed of "
-        f"{60 * fit.critical_hz:.0f} rpm"
+        f"{60 * fit.critical_hz:.0f} rpm{', passed alike both ways' if fit.passages > 1 else ''}"
     )
     return read_number(finding, fit.damping_ratio, sigma=fit.damping_sigma, text=text, source="sound")
 
@@ -257,10 +257,15 @@ def cut_out(finding: Finding, run: RunMeasurement) -> Reading | None:
     return read_number(finding, early, sigma=0.5, text=text, source="sound")
 
 
-def hum_readings(energised: Sequence[RunMeasurement], *, findings: Mapping[str, Finding]) -> list[Reading]:
-    """What the longest hum says of the recordings that were made of an energised machine to hear it."""
-    said = [reading for run in energised if (reading := hum(findings["hum"], run)) is not None]
-    return [max(said, key=lambda r: r.value or 0.0)] if said else []
+def with_hum_of(
+    energised: Sequence[RunMeasurement], readings: Sequence[Reading], *, findings: Mapping[str, Finding]
+) -> list[Reading]:
+    """The readings with one of hum: the longest that the spin or a recording made to hear it shows."""
+    finding = findings["hum"]
+    said = [reading for run in energised if (reading := hum(finding, run)) is not None]
+    said += [reading for reading in readings if reading.finding.code == finding.code]
+    others = [reading for reading in readings if reading.finding.code != finding.code]
+    return [*others, max(said, key=lambda r: r.value or 0.0)] if said else others
 
 
 def bounce_readings(bounces: Sequence[BounceDecay], *, findings: Mapping[str, Finding]) -> list[Reading]:
