@@ -61,6 +61,8 @@ def test_the_meter_tells_when_the_power_was_cut(knowledge: Knowledge) -> None:
     run = analyse(simulated.case, knowledge=knowledge).lead
     assert run is not None
     assert run.phases is not None
+    assert run.current is not None
+    assert run.phases.power_cut_s == run.current.off_s
     assert run.phases.power_cut_s == pytest.approx(simulated.rotation.power_cut_s, abs=0.15)
     figures = measurements(run)
     assert figures["motor_starting_a"] > 1.5 * figures["motor_running_a"] > 1.0

@@ -28,6 +28,7 @@ CABINET_PRIOR = 0.5
 TRAVEL_PERCENTILE = 98
 LEAST_WEIGHT = 0.05
 SPEED_BINS = 25
+MOST_OF_ONE_FRAME = 0.5
 # Parameters of the model: critical speed, damping, cabinet's rate and damping, scale.
 PARAMETERS = 5
 
@@ -53,7 +54,7 @@ class Match:
 
     @property
     def cost(self) -> float:
-        return float(np.sum(np.minimum(self.residual**2, 0.5)))
+        return float(_cost(self.residual))
 
 
 class Comparison:
@@ -103,13 +104,12 @@ class Comparison:
         model = (self._held(parameters) + self._cabinets[:, allowed]).reshape(-1, self.rate_hz.size)
         scale = (self._log_measured - model) @ self._loud
         residuals = self._residual(model + scale[:, None])
-        k = int(np.argmin(np.minimum(residuals**2, 0.5).sum(axis=1)))
+        k = int(np.argmin(_cost(residuals)))
         damping, rate = CABINET_DAMPING[k // allowed.size], CABINET_HZ[allowed[k % allowed.size]]
         return Match(residuals[k], (float(np.log(rate)), float(np.log(damping))), float(scale[k]))
 
-    def standard_errors(self, parameters: FloatArray) -> FloatArray:
-        """Standard errors of the two logarithms with cabinet and scale as unknown as they are [shape=(2,)]."""
-        match = self.closest(parameters)
+    def standard_errors(self, parameters: FloatArray, match: Match) -> FloatArray:
+        """Standard errors of the two logarithms at their match, cabinet and scale unknown as they are [shape=(2,)]."""
         at = np.array([*parameters, *match.cabinet_log, match.scale_log])
         steps = np.array([2e-3, 2e-3, 1e-2, 1e-2, 1e-2])
         columns = [self._residual_at(at + step) - match.residual for step in np.diag(steps)]
@@ -149,6 +149,11 @@ class Comparison:
             power += float(np.sum(means**2))
         correlation = float(np.clip(product / max(power, 1e-12), 0.0, 0.9))
         return (1.0 + correlation) / (1.0 - correlation)
+
+
+def _cost(residual: FloatArray) -> FloatArray:
+    """Sum of squares over the frames; a wild one counts no more than so much [shape without the last axis]."""
+    return np.asarray(np.minimum(residual**2, MOST_OF_ONE_FRAME).sum(axis=-1))
 
 
 def _log_cabinet(rate_hz: FloatArray, cabinet_hz: FloatArray | float, damping: FloatArray | float) -> FloatArray:

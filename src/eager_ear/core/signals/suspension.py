@@ -166,11 +166,10 @@ def _fit_axis(
     reached = problem.closest(best.x)
     without = problem.closest(problem.best_of(rate.min() * np.linspace(*BELOW_ALL_SEEN, 5), dampings))
     gained = (without.cost - reached.cost) / 2.0 / max(reached.cost / problem.freedom, 1e-12)
-    if special.fdtrc(2.0, problem.freedom, max(gained, 0.0)) > (
-        FALSE_ALARM if len(passages) > 1 else FALSE_ALARM_ALONE
-    ):
+    chance = float(special.fdtrc(2.0, problem.freedom, max(gained, 0.0)))
+    if chance > (FALSE_ALARM if len(passages) > 1 else FALSE_ALARM_ALONE):
         return None
-    sigma = problem.standard_errors(best.x)
+    sigma = problem.standard_errors(best.x, reached)
     spread = float(np.sqrt(np.sum(reached.residual**2) / problem.observations))
     if sigma[0] > LARGEST_SIGMA[0] or sigma[1] > LARGEST_SIGMA[1] or spread > LARGEST_SPREAD:
         return None
