@@ -31,6 +31,11 @@ MOST_TONES = 4
 LOWEST_TONE_RATE_HZ = 0.5
 # A belt's creep follows its load: a motor's line tells the drum's rate only this well while the speed changes.
 CREEP_SHARE = 0.002
+# Logarithmic steepness of cabinet motion over force, far below and far above all resonances: a case on its feet follows
+# a held force with the square of the rate; above, springs hold ever less (-2), dampers a little more (-1).
+STEEPNESS_BELOW = 2.0
+STEEPNESS_ABOVE = -1.5
+BEYOND_NATS = 3.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -94,7 +99,8 @@ def _baseband(signal: FloatArray, turns: FloatArray, *, order: float, window: Fl
 
 
 def _hann(length: int) -> FloatArray:
-    window = np.hanning(length + 2)[1:-1].astype(np.float32)
+    """Window of odd length, so that it has a middle sample, with the sum one."""
+    window = np.hanning((length | 1) + 2)[1:-1].astype(np.float32)
     return np.asarray(window / window.sum())
 
 
@@ -151,16 +157,18 @@ def _from_product(
     order: float,
 ) -> _Correction:
     """Track error at the track's frames from the phase turned in `lag_s`."""
-    frame = max(1, int(FRAME_STEP_S / max(middle_s[1] - middle_s[0], 1e-9)))
-    smooth = ndimage.uniform_filter1d(product.real, frame) + 1j * ndimage.uniform_filter1d(product.imag, frame)
-    error = np.angle(smooth) / (2 * np.pi * lag_s * order)
-    snr = ndimage.uniform_filter1d(power[: middle_s.size], frame) / max(noise, 1e-30)
-    pick = np.clip(np.searchsorted(middle_s, track.t_s), 0, middle_s.size - 1)
+    frame = int(FRAME_STEP_S / max(middle_s[1] - middle_s[0], 1e-9)) | 1
+
+    def at_frames(values: FloatArray) -> FloatArray:
+        return np.asarray(np.interp(track.t_s, middle_s, ndimage.uniform_filter1d(values[: middle_s.size], frame)))
+
+    error = np.arctan2(at_frames(product.imag), at_frames(product.real)) / (2 * np.pi * lag_s * order)
+    snr = at_frames(power) / max(noise, 1e-30)
     inside = (track.t_s >= middle_s[0]) & (track.t_s <= middle_s[-1])
-    clear = inside & (snr[pick] > LEAST_SNR)
+    clear = inside & (snr > LEAST_SNR)
     # Twice the bound for a window of 2·lag, since half of it is used at either end.
-    sigma = 2.0 * np.sqrt(1.5 / np.maximum(snr[pick], 1e-9)) / (np.pi * 2 * lag_s * order)
-    return _Correction(error_hz=error[pick], sigma_hz=np.where(clear, sigma, np.inf))
+    sigma = 2.0 * np.sqrt(1.5 / np.maximum(snr, 1e-9)) / (np.pi * 2 * lag_s * order)
+    return _Correction(error_hz=error, sigma_hz=np.where(clear, sigma, np.inf))
 
 
 def _applied(track: SpeedTrack, corrections: list[_Correction], *, reach: float) -> SpeedTrack:
@@ -216,7 +224,8 @@ def _group_delay_s(track: SpeedTrack, amplitude: FloatArray) -> FloatArray:
     """Delay of a minimum-phase path with that amplitude, at the track's frames [shape=(frames,), s].
 
     Force grows with the square of the rate, so what the path does is amplitude over rate squared. Its logarithm over
-    the logarithm of the rate gives the phase by Bode's integral, the phase's slope the delay.
+    the logarithm of the rate gives the phase by Bode's integral, the phase's slope the delay. What the integral needs
+    from beyond the rates seen is what any mass on springs does there.
     """
     use = track.known & (amplitude > 0)
     if use.sum() < 24:
@@ -230,13 +239,14 @@ def _group_delay_s(track: SpeedTrack, amplitude: FloatArray) -> FloatArray:
     count = np.bincount(which, minlength=grid.size)
     mean = np.bincount(which, weights=y, minlength=grid.size) / np.maximum(count, 1)
     gain = ndimage.gaussian_filter1d(np.interp(grid, grid[count > 0], mean[count > 0]), 2.0, mode="nearest")
-    steepness = np.gradient(gain, 0.02)
+    beyond = int(BEYOND_NATS / 0.02)
+    ends = np.full(beyond, STEEPNESS_BELOW), np.full(beyond, STEEPNESS_ABOVE)
+    steepness = np.concatenate([ends[0], np.gradient(gain, 0.02), ends[1]])
     # Weight ln coth |u/2| of Bode's relation, its pole at zero integrated in closed form over one cell.
-    u = np.abs(0.02 * np.arange(-grid.size, grid.size + 1))
+    u = np.abs(0.02 * np.arange(-2 * beyond, 2 * beyond + 1))
     kernel = np.log(1.0 / np.tanh(np.maximum(u, 0.005) / 2.0))
-    kernel[grid.size] = 1.0 + np.log(2.0 / 0.01)
-    padded = np.pad(steepness, grid.size, mode="edge")
-    phase = np.convolve(padded, kernel, mode="same")[grid.size : -grid.size] * 0.02 / np.pi
+    kernel[2 * beyond] = 1.0 + np.log(2.0 / 0.01)
+    phase = sps.fftconvolve(steepness, kernel, mode="same")[beyond:-beyond] * 0.02 / np.pi
     slope = np.gradient(ndimage.gaussian_filter1d(phase, 2.0), 0.02)
     delay = -slope / (2 * np.pi * np.exp(grid))
     return np.asarray(np.interp(np.log(np.maximum(track.rate_hz, 0.1)), grid, delay))
