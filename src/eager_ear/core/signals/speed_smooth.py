@@ -16,8 +16,8 @@ from eager_ear.core.units import BoolArray, FloatArray
 
 # Drift of the slope [Hz²/s³]: controllers turn a ramp into a plateau, 1.5 Hz/s, within about a second.
 SLOPE_DRIFT = 2.0
-# Readings a frame apart overlap: so many frames say what one says.
-FRAMES_A_READING = 3.0
+# Windows of 1.25 s overlap, of which a Hann window weighs about the middle half: so many frames say what one says.
+FRAMES_A_READING = 5.0
 LONGEST_BRIDGE_S = 2.5
 LARGEST_SIGMA_SHARE = 0.035
 LOOSEST_SIGMA_SHARE = 0.07
