@@ -6,7 +6,7 @@ import json
 import tempfile
 import zipfile
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from io import BytesIO
 from pathlib import Path
@@ -25,9 +25,14 @@ from eager_ear.casefile import (
 from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.errors import BadField
+from eager_ear.core.errors import BadField, NotMeasurable
+from eager_ear.core.result import profile_of
+from eager_ear.core.signals.spin_profile import ProfileComparison, compare_profiles
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, Signal
-from eager_ear.store import Database, JobRecord, RecordingRecord, UnitOfWork
+from eager_ear.store import AnalysisSummary, Database, JobRecord, NotFound, RecordingRecord, UnitOfWork
+
+# How many visits to machines of one layout a spin is compared with, the newest.
+MOST_BESIDE = 60
 
 
 def now_utc() -> datetime:
@@ -141,6 +146,69 @@ def export_case(database: Database, *, job_id: int, sink: IO[bytes]) -> str:
                     pack_file(zipped, record.facts.name, scratch)
     stem = "".join(c if c.isalnum() else "-" for c in (job.case_id or job.place).lower()).strip("-")
     return f"{stem or 'case'}.zip"
+
+
+@dataclass(frozen=True, kw_only=True)
+class OtherSpin:
+    """Another visit whose spin can be laid beside this one's."""
+
+    job: JobRecord
+    call: AnalysisSummary
+    same_place: bool
+
+    @property
+    def is_sound(self) -> bool:
+        """Whether it was called sound, more likely than not."""
+        return self.call.leader == "none" and (self.call.leader_probability or 0.0) > 0.5
+
+
+@dataclass(frozen=True, kw_only=True)
+class SpinsBeside:
+    """What a job's spin can be compared with, the same address first, and the comparison that was asked for.
+
+    against : the visits compared with; reason : why there is no comparison
+    """
+
+    choices: tuple[OtherSpin, ...]
+    against: tuple[OtherSpin, ...]
+    comparison: ProfileComparison | None
+    reason: str | None
+
+
+def spins_beside(work: UnitOfWork, job_id: int, *, other_id: int | None) -> SpinsBeside:
+    """Compare a job's spin with another visit's; with all that were called sound when `other_id` is None.
+
+    Only machines of the same layout compare. Raises NotFound for a job or another visit that cannot be found.
+    """
+    job = work.jobs.get(job_id)
+    own = work.analyses.newest_of_jobs([job_id], done=True).get(job_id)
+    others = [o for o in work.jobs.of_layout(job.machine.layout, limit=MOST_BESIDE) if o.id != job_id]
+    calls = work.analyses.newest_of_jobs([o.id for o in others], done=True)
+    curves = work.analyses.curves([c.id for c in (*calls.values(), *((own,) if own is not None else ()))])
+    profiles = {found: profile_of(stored) for found, stored in curves.items()}
+    choices = [
+        OtherSpin(job=o, call=calls[o.id], same_place=_same_place(o.place, job.place))
+        for o in others
+        if o.id in calls and profiles.get(calls[o.id].id) is not None
+    ]
+    choices.sort(key=lambda c: not c.same_place)
+    against = [c for c in choices if (c.is_sound if other_id is None else c.job.id == other_id)]
+    if other_id is not None and not against:
+        raise NotFound(kind="spin of another visit to compare with", key=str(other_id))
+    comparison, reason = None, None
+    profile = profiles.get(own.id) if own is not None else None
+    if profile is None:
+        reason = "No spin of this job has been measured by speed."
+    else:
+        try:
+            comparison = compare_profiles(profile, [p for c in against if (p := profiles[c.call.id]) is not None])
+        except NotMeasurable as problem:
+            reason = problem.reason
+    return SpinsBeside(choices=tuple(choices), against=tuple(against), comparison=comparison, reason=reason)
+
+
+def _same_place(one: str, other: str) -> bool:
+    return one.strip().casefold() == other.strip().casefold()
 
 
 def job_case(job: JobRecord) -> Case:

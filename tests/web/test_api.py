@@ -174,6 +174,34 @@ def test_a_case_goes_in_is_analysed_and_comes_out_byte_for_byte(
     assert case["recordings"] == original["recordings"]
 
 
+def test_spins_of_one_layout_are_laid_side_by_side(
+    api: httpx.Client, tmp_path: Path, simulated: Callable[..., SimulatedCase]
+) -> None:
+    def visit(name: str, place: str, *machine: Any) -> int:
+        (tmp_path / name).mkdir()
+        write_case_folder(tmp_path / name, simulated(*machine).case)
+        answer = api.post("/api/cases", params={"place": place}, content=zipped_case(tmp_path / name))
+        return int(finished(api, answer.json()["id"])["id"])
+
+    worn = visit("worn", "Weir house", "top_splined", "gearcase_bearing", 7, 0.9)
+    alone = api.get(f"/api/jobs/{worn}/beside").json()
+    assert (alone["choices"], alone["comparison"]) == ([], None)
+    assert "no other spin" in alone["reason"]
+    earlier = visit("earlier", " weir House", "top_splined", "none", 8, 0.9)
+    visit("elsewhere", "Toll bridge", "top_pulsator", "none", 8, 0.9)
+    found = api.get(f"/api/jobs/{worn}/beside", params={"other": earlier}).json()
+    assert [(c["job_id"], c["same_place"]) for c in found["choices"]] == [(earlier, True)]
+    assert found["against"] == [earlier]
+    high = [b["db"] for b in found["comparison"]["bands"] if 1000.0 < b["centre_hz"] < 4000.0]
+    low = [b["db"] for b in found["comparison"]["bands"] if b["centre_hz"] < 250.0]
+    assert np.mean(high) > np.mean(low) + 5.0
+    assert found["comparison"]["shake"]["sigma_db"] >= 1.0
+    # A job without a spin of its own, another layout, and a job that does not exist.
+    assert "No spin of this job" in api.get(f"/api/jobs/{new_job(api)}/beside").json()["reason"]
+    assert api.get(f"/api/jobs/{worn}/beside", params={"other": worn}).status_code == 404
+    assert api.get("/api/jobs/999999/beside").status_code == 404
+
+
 def test_a_bad_case_is_refused_whole(api: httpx.Client, tmp_path: Path) -> None:
     (tmp_path / "case.json").write_text(
         json.dumps(

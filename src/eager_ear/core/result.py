@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.orders import order_map
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.speed_track import track_points
+from eager_ear.core.signals.spin_profile import SpinProfile
 from eager_ear.core.units import FloatArray
 
 RESULT_FORMAT = "eager-ear-result/1"
@@ -240,7 +242,34 @@ def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
         }
     if run.spectra and run.race_lines:
         out["envelope"] = _envelope(run)
+    if run.profile is not None:
+        out["profile"] = _profile(run.profile)
     return out
+
+
+def _profile(profile: SpinProfile) -> dict[str, Any]:
+    return {
+        "step": [int(k) for k in profile.step],
+        "centre_hz": _plain(profile.centre_hz, 1),
+        "level_db": [_plain(row, 2) for row in profile.level_db],
+        "shake_db": _plain(profile.shake_db, 2),
+        "calibrated": profile.calibrated,
+    }
+
+
+def profile_of(curves: Mapping[str, Any] | None) -> SpinProfile | None:
+    """The spin's profile out of curves that were stored, None where they hold none."""
+    stored = (curves or {}).get("profile")
+    if stored is None:
+        return None
+    centre_hz = np.array(stored["centre_hz"], dtype=float)
+    return SpinProfile(
+        step=np.array(stored["step"], dtype=int),
+        centre_hz=centre_hz,
+        level_db=np.array(stored["level_db"], dtype=float).reshape(len(stored["step"]), centre_hz.size),
+        shake_db=np.array(stored["shake_db"], dtype=float),
+        calibrated=bool(stored["calibrated"]),
+    )
 
 
 def _carpet(run: RunMeasurement, columns: int = 40, rows: int = 60) -> dict[str, Any]:

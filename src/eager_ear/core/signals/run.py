@@ -41,6 +41,7 @@ from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.sound import frame_levels_db, level_slope, rest_after_fall_s, resting_stretches, roughness
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.spin_profile import spin_profile
 from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
 
@@ -96,6 +97,14 @@ def measure_run(
         _measure_sound(out, sound, machine, layout, phases, on_stage)
     else:
         out.absent["bearing lines"] = out.absent["impacts"] = "no sound was recorded."
+    out.profile = spin_profile(
+        out.track,
+        phases=phases,
+        spectrum=sound.spectrum if sound is not None else None,
+        start_s=sound.start_s if sound is not None else 0.0,
+        pa_per_fs=chosen.audio.pa_per_fs if chosen.audio is not None else None,
+        curves=out.curves,
+    )
     return out
 
 

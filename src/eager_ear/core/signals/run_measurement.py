@@ -22,6 +22,7 @@ from eager_ear.core.signals.phases import Phases
 from eager_ear.core.signals.quality import Warning
 from eager_ear.core.signals.sound import LevelSlope
 from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.spin_profile import SpinProfile
 from eager_ear.core.signals.suspension import SuspensionFit
 from eager_ear.core.units import FloatArray
 
@@ -62,6 +63,7 @@ class RunMeasurement:
     squeal: Squeal | None = None
     slope: LevelSlope | None = None
     bands: BandLevels | None = None
+    profile: SpinProfile | None = None
     tone: ProminentTone | None = None
     level_db: FloatArray | None = None
     roughness: FloatArray | None = None

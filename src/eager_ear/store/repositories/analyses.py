@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -139,6 +139,11 @@ class Analyses:
             newest = newest.where(AnalysisRow.state == AnalysisState.DONE.value)
         rows = self._session.scalars(select(AnalysisRow).where(AnalysisRow.id.in_(newest)))
         return {row.job_id: _summary(row) for row in rows}
+
+    def curves(self, analysis_ids: Sequence[int]) -> dict[int, Mapping[str, Any]]:
+        """The stored curves of finished analyses, by the analysis."""
+        rows = self._session.execute(select(AnalysisRow.id, AnalysisRow.curves).where(AnalysisRow.id.in_(analysis_ids)))
+        return {found: curves for found, curves in rows if curves is not None}
 
     def unfinished(self) -> int:
         """How many are queued or running."""

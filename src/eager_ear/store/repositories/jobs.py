@@ -64,6 +64,12 @@ class Jobs:
         rows = self._session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit))
         return [_record(row) for row in rows]
 
+    def of_layout(self, layout: str, *, limit: int) -> list[JobRecord]:
+        """Jobs at machines of one layout, newest first."""
+        jobs = select(JobRow).join(MachineRow).where(MachineRow.layout == layout)
+        rows = self._session.scalars(jobs.order_by(JobRow.created_at.desc(), JobRow.id.desc()).limit(limit))
+        return [_record(row) for row in rows]
+
     def count(self) -> int:
         return int(self._session.scalar(select(func.count()).select_from(JobRow)) or 0)
 
