@@ -85,6 +85,33 @@ def test_motor_current_is_asked_for_with_a_caution_and_shown(
     expect(page.get_by_text("Motor’s current, running")).to_be_visible(timeout=ANALYSED_MS)
 
 
+def test_a_spin_is_laid_beside_an_earlier_one_of_the_layout(
+    page: Page, tmp_path: Path, simulated: Callable[..., SimulatedCase]
+) -> None:
+    open_spin(page, tmp_path, simulated("top_splined", "none", 8, 0.9), "Weir house")
+    open_spin(page, tmp_path, simulated("top_splined", "gearcase_bearing", 7, 0.9), "Ferry steps")
+    beside = page.get_by_role("region", name="Beside other machines")
+    choice = beside.get_by_label("Compare with")
+    choice.select_option(choice.locator("option", has_text="Weir house").first.get_attribute("value"))
+    expect(beside.get_by_text("Compared with one other spin")).to_be_visible()
+    expect(beside.get_by_role("img", name=re.compile("Louder .* dB"))).to_be_visible()
+    expect(beside.get_by_text("The microphones are not calibrated")).to_be_visible()
+
+
+def open_spin(page: Page, tmp_path: Path, simulated: SimulatedCase, place: str) -> None:
+    """Bring a whole case in and wait at its spin until it is analysed."""
+    folder = tmp_path / place
+    folder.mkdir()
+    write_case_folder(folder, simulated.case)
+    archive = tmp_path / f"{place}.zip"
+    with zipfile.ZipFile(archive, "w") as packed:
+        for path in sorted(folder.iterdir()):
+            packed.write(path, path.name)
+    added = page.request.post(f"/api/cases?place={place}", data=archive.read_bytes())
+    page.goto(f"/jobs/{added.json()['id']}/spin")
+    expect(page.get_by_role("heading", name="What the spin test shows")).to_be_visible(timeout=ANALYSED_MS)
+
+
 def test_a_lost_support_is_seen_on_the_clock_at_its_corner(page: Page, tmp_path: Path) -> None:
     folder, packed = tmp_path / "case", tmp_path / "corners.zip"
     folder.mkdir()

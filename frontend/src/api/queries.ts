@@ -7,6 +7,7 @@ export const keys = {
   jobs: () => ["jobs"] as const,
   job: (id: number) => ["jobs", id] as const,
   call: (id: number, analysisId: number) => ["jobs", id, "call", analysisId] as const,
+  beside: (id: number, analysisId: number, other: number | undefined) => ["jobs", id, "beside", analysisId, other] as const,
 };
 
 export function isBusy(analysis: Analysis | null | undefined): boolean {
@@ -44,6 +45,20 @@ export function useCall(id: number, analysisId: number | undefined) {
     queryFn: async () => unwrap(await client.GET("/api/jobs/{job_id}/call", { params: { path: { job_id: id } } })),
     placeholderData: (previous) => previous,
     staleTime: Infinity,
+  });
+}
+
+export function useBeside(id: number, analysisId: number | undefined, other: number | undefined) {
+  return useQuery({
+    queryKey: keys.beside(id, analysisId ?? 0, other),
+    enabled: analysisId !== undefined,
+    queryFn: async () =>
+      unwrap(
+        await client.GET("/api/jobs/{job_id}/beside", {
+          params: { path: { job_id: id }, query: other === undefined ? {} : { other } },
+        }),
+      ),
+    placeholderData: (previous) => previous,
   });
 }
 

@@ -249,6 +249,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Beside
+         * @description The spin beside another visit's, or beside all of the layout that were called sound.
+         */
+        get: operations["beside_api_jobs__job_id__beside_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -288,6 +308,32 @@ export interface components {
             queued_at: string;
             /** Finished At */
             finished_at: string | null;
+        };
+        /** BandDifferenceOut */
+        BandDifferenceOut: {
+            /** Db */
+            db: number;
+            /** Sigma Db */
+            sigma_db: number;
+            /** Above */
+            above: number;
+            /** Is Clear */
+            is_clear: boolean;
+            /** Centre Hz */
+            centre_hz: number;
+        };
+        /**
+         * BesideOut
+         * @description Visits to compare with, those compared with now by their job, and the comparison or why there is none.
+         */
+        BesideOut: {
+            /** Choices */
+            choices: components["schemas"]["OtherSpinOut"][];
+            /** Against */
+            against: number[];
+            comparison: components["schemas"]["ComparisonOut"] | null;
+            /** Reason */
+            reason: string | null;
         };
         /** BoardOut */
         BoardOut: {
@@ -369,6 +415,24 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * ComparisonOut
+         * @description Differences at equal speeds; those of the bands are about their common part unless all was calibrated.
+         */
+        ComparisonOut: {
+            /** Others */
+            others: number;
+            /** Bands */
+            bands: components["schemas"]["BandDifferenceOut"][];
+            overall: components["schemas"]["DifferenceOut"] | null;
+            shake: components["schemas"]["DifferenceOut"] | null;
+            /** From Rpm */
+            from_rpm: number;
+            /** To Rpm */
+            to_rpm: number;
+            /** Calibrated */
+            calibrated: boolean;
+        };
         /** CornerOut */
         CornerOut: {
             /** Corner */
@@ -423,6 +487,20 @@ export interface components {
             first_order_mm?: (number | null)[] | null;
             turn_profile?: components["schemas"]["TurnProfileOut"] | null;
             envelope?: components["schemas"]["EnvelopeOut"] | null;
+        };
+        /**
+         * DifferenceOut
+         * @description Decibels above the others, the standard error, how many of them are clearly exceeded, and whether it is clear.
+         */
+        DifferenceOut: {
+            /** Db */
+            db: number;
+            /** Sigma Db */
+            sigma_db: number;
+            /** Above */
+            above: number;
+            /** Is Clear */
+            is_clear: boolean;
         };
         /** EnvelopeOut */
         EnvelopeOut: {
@@ -663,6 +741,22 @@ export interface components {
             access_words: string;
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeOut"][];
+        };
+        /** OtherSpinOut */
+        OtherSpinOut: {
+            /** Job Id */
+            job_id: number;
+            /** Place */
+            place: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Same Place */
+            same_place: boolean;
+            /** Is Sound */
+            is_sound: boolean;
         };
         /** OutcomeOut */
         OutcomeOut: {
@@ -1258,6 +1352,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    beside_api_jobs__job_id__beside_get: {
+        parameters: {
+            query?: {
+                other?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideOut"];
+                };
             };
             /** @description Validation Error */
             422: {

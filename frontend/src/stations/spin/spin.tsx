@@ -11,6 +11,7 @@ import { Button } from "../../ui/button";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { AddRecordings } from "./add-recordings";
+import { Beside } from "./beside";
 import { figures } from "./figures";
 
 /** The spin test: recordings in, speed ribbon and order carpet out, all on one cursor that can be heard. */
@@ -27,6 +28,7 @@ export function Spin() {
       {job.recordings.length === 0 ? <SpinCaution /> : null}
       {curves && hasTrack ? <Heard job={job} curves={curves} /> : null}
       {call.data ? <Figures result={call.data.result} profile={call.data.curves.turn_profile} /> : null}
+      {hasTrack ? <Beside job={job} /> : null}
       <section aria-label="Recordings" className="flex flex-col gap-3">
         <h2 className="text-xl">Recordings</h2>
         <RecordingList job={job} />

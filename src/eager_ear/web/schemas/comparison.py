@@ -52,7 +52,8 @@ class ComparisonOut(BaseModel):
     bands: list[BandDifferenceOut]
     overall: DifferenceOut | None
     shake: DifferenceOut | None
-    speed_rpm: tuple[float, float]
+    from_rpm: float
+    to_rpm: float
     calibrated: bool
 
     @classmethod
@@ -65,7 +66,8 @@ class ComparisonOut(BaseModel):
             ],
             overall=DifferenceOut.of(found.overall) if found.overall is not None else None,
             shake=DifferenceOut.of(found.shake) if found.shake is not None else None,
-            speed_rpm=found.speed_rpm,
+            from_rpm=round(found.speed_rpm[0]),
+            to_rpm=round(found.speed_rpm[1]),
             calibrated=found.calibrated,
         )
 
