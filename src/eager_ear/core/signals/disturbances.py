@@ -8,10 +8,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import fft as spfft
 from scipy import ndimage
 
 from eager_ear.core.signals.lines import standing_lines
 from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import BoolArray, FloatArray
@@ -62,12 +64,12 @@ def find_talk(low: LowBand, track: SpeedTrack | None) -> Disturbance | None:
         return None
     window = np.hanning(band.shape[1] + 2)[1:-1].astype(np.float32)
     padded = 4 * band.shape[1]
-    cepstrum = np.abs(np.fft.rfft((band - band.mean(axis=1, keepdims=True)) * window, padded, axis=1)) ** 2
+    cepstrum = np.abs(spfft.rfft((band - band.mean(axis=1, keepdims=True)) * window, padded, axis=1)) ** 2
     # Index q of the transform stands for a comb spacing of padded·bin/q.
     high, low_index = (int(padded * part.bin_hz / pitch) for pitch in PITCH_HZ)
     search = cepstrum[:, low_index:high]
     best = search.argmax(axis=1)
-    voicing = search.max(axis=1) / np.maximum(np.median(cepstrum[:, low_index : 2 * high], axis=1), 1e-12)
+    voicing = search.max(axis=1) / np.maximum(median_along(cepstrum[:, low_index : 2 * high], axis=1), 1e-12)
     pitch_hz = padded * part.bin_hz / (low_index + best)
     voiced = _gliding(voicing > LEAST_VOICING, pitch_hz, None if track is None else track.at(part.t_s))
     spans = _spans(voiced, part.t_s, margin_s=0.3)
@@ -166,10 +168,10 @@ def find_slide(signal: AccelerationSignal, *, start_s: float) -> Disturbance | N
         return None
     reach = int(SLIDE_WINDOW_S)
     turns = np.zeros(size.size)
-    for i in range(reach, size.size - reach):
-        before, after = np.median(means[i - reach : i], axis=0), np.median(means[i + 1 : i + 1 + reach], axis=0)
-        cosine = float(before @ after / (np.linalg.norm(before) * np.linalg.norm(after) + 1e-12))
-        turns[i] = np.arccos(np.clip(cosine, -1.0, 1.0))
+    stretches = np.median(np.lib.stride_tricks.sliding_window_view(means, reach, axis=0), axis=2)
+    before, after = stretches[: -reach - 1], stretches[reach + 1 :]
+    both = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+    turns[reach : size.size - reach] = np.arccos(np.clip((before * after).sum(axis=1) / (both + 1e-12), -1.0, 1.0))
     best = int(np.argmax(turns))
     if turns[best] < max(LEAST_TURN_RAD, 6.0 * float(np.median(turns))):
         return None

@@ -22,6 +22,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import BearingSize, race_orders
 from eager_ear.core.signals.angle_grid import TurnStretch, turn_stretches
 from eager_ear.core.signals.bands import SoundSections, resample_to_angle
+from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.units import FloatArray
 
@@ -227,10 +228,10 @@ def _steady_sum(power: FloatArray) -> FloatArray:
     loud they are, and what a segment shows at one order counts up to `UNUSUAL` times the median of all (of noise, one
     value in twenty is higher); a line that stands in half of the segments is cut in none.
     """
-    alike = power / np.maximum(np.median(power, axis=1, keepdims=True), 1e-30)
+    alike = power / np.maximum(median_along(power, axis=1)[:, None], 1e-30)
     if power.shape[0] < FEWEST_TO_COMPARE:
         return np.asarray(alike.sum(axis=0))
-    usual = np.median(alike, axis=0) / np.log(2.0)
+    usual = median_along(alike, axis=0) / np.log(2.0)
     return np.asarray(np.minimum(alike, UNUSUAL * usual).sum(axis=0))
 
 

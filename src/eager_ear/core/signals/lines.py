@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy import ndimage
 
+from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.transform import HANN_LINE_BINS, Spectrogram, floor_of_frames
 from eager_ear.core.units import BoolArray, FloatArray
 
@@ -63,7 +64,7 @@ def standing_strength(lines: FloatArray, quiet: BoolArray | None) -> FloatArray 
         return None
     index = np.flatnonzero(quiet)
     halves = [part for part in (index[index < quiet.size // 2], index[index >= quiet.size // 2]) if part.size >= 4]
-    return np.asarray(np.min([np.median(lines[part], axis=0) for part in halves], axis=0))
+    return np.asarray(np.min([median_along(lines[part], axis=0) for part in halves], axis=0))
 
 
 def standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> list[float]:

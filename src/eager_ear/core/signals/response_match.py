@@ -86,7 +86,8 @@ class Comparison:
         loud = (self._weight * (self._measured > 2.0 * self._noise)) ** 2
         self._loud = (loud / max(float(loud.sum()), 1e-12)).astype(np.float32)
         cabinets = _log_cabinet(self.rate_hz, CABINET_HZ[:, None], CABINET_DAMPING[:, None, None])
-        self._cabinets = cabinets.astype(np.float32)
+        self._cabinet_power = np.exp(2.0 * cabinets).astype(np.float32)
+        self._cabinet_loud = (cabinets @ self._loud).astype(np.float32)
 
     @property
     def freedom(self) -> float:
@@ -101,9 +102,10 @@ class Comparison:
         """Best scale and best of every so many cabinets taken for these parameters."""
         above = np.flatnonzero(ABOVE_CRITICAL * np.exp(parameters[0]) < CABINET_HZ)
         allowed = above[(above.size - 1) % every :: every]
-        model = (self._held(parameters) + self._cabinets[:, allowed]).reshape(-1, self.rate_hz.size)
-        scale = (self._log_measured - model) @ self._loud
-        residuals = self._residual(model + scale[:, None])
+        held = self._held(parameters)
+        scale = (self._log_measured - held) @ self._loud - self._cabinet_loud[:, allowed].ravel()
+        shown = self._cabinet_power[:, allowed].reshape(-1, self.rate_hz.size) * np.exp(np.float32(2.0) * held)
+        residuals = self._residual(shown * np.exp(np.float32(2.0) * scale)[:, None])
         k = int(np.argmin(_cost(residuals)))
         damping, rate = CABINET_DAMPING[k // allowed.size], CABINET_HZ[allowed[k % allowed.size]]
         return Match(residuals[k], (float(np.log(rate)), float(np.log(damping))), float(scale[k]))
@@ -126,14 +128,14 @@ class Comparison:
         f0, damping = float(np.exp(parameters[0])), float(np.exp(parameters[1]))
         return np.concatenate([p.log_held(f0, damping) for p in self.passages])
 
-    def _residual(self, log_model: FloatArray) -> FloatArray:
-        """Weighted difference of the logarithms, the sensor's noise added to the model [shape like it]."""
-        power = np.exp(np.float32(2.0) * log_model) + np.float32(self._noise**2)
-        return np.asarray((np.float32(0.5) * np.log(power) - self._log_measured) * self._sure)
+    def _residual(self, power: FloatArray) -> FloatArray:
+        """Weighted difference of the logarithms, the sensor's noise added to the model's power [shape like it]."""
+        logarithm = np.log(power + np.float32(self._noise**2))
+        return np.asarray((np.float32(0.5) * logarithm - self._log_measured) * self._sure)
 
     def _residual_at(self, at: FloatArray) -> FloatArray:
         cabinet = _log_cabinet(self.rate_hz, np.exp(at[2]), np.exp(at[3]))
-        return self._residual((self._held(at[:2]) + cabinet + at[4]).astype(np.float32))
+        return self._residual(np.exp(2.0 * (self._held(at[:2]) + cabinet + at[4])).astype(np.float32))
 
     def _repeats(self, residual: FloatArray) -> float:
         """How many stretches of log speed say the same: (1 + q)/(1 - q) for a correlation q between neighbours."""

@@ -273,17 +273,17 @@ def _drop_too_calm(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, 
     if index.size == 0:
         return known
     step = np.floor(np.log(rate_hz[index]) / SPEED_STEP).astype(int)
-    level = level_db[index]
+    order = np.argsort(step, kind="stable")
+    index, step, level = index[order], step[order], level_db[index[order]]
     calm = np.zeros(index.size, dtype=bool)
     for speed in np.unique(step):
-        here = step == speed
-        near = level[np.abs(step - speed) <= 1]
-        slower = level[(step < speed - 1) & (step >= speed - 6)]
+        far, below, here, above, end = np.searchsorted(step, [speed - 6, speed - 1, speed, speed + 1, speed + 2])
+        near, slower = np.sort(level[below:end]), np.sort(level[far:below])
         # A bump or a slide makes some slower moments loud: most of them have to be louder.
-        expected = float(np.median(near))
+        expected = near[near.size // 2]
         if slower.size >= 4:
-            expected = max(expected, float(np.percentile(slower, 20)))
-        calm |= here & (level < expected - allowed_db)
+            expected = max(expected, slower[slower.size // 5])
+        calm[here:above] = level[here:above] < expected - allowed_db
     out = known.copy()
     out[index[calm]] = False
     return drop_short(out)

@@ -26,6 +26,7 @@ from eager_ear.core.signals.lines import (
     without_standing_lines,
 )
 from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
 from eager_ear.core.signals.transform import (
     BLOCK_FRAMES,
@@ -266,7 +267,7 @@ def family_score(low: LowBand, grid: ScoreGrid, *, orders: FloatArray, weights: 
                 for o, w in zip(orders, weights, strict=True)
             ]
             summed[block] = _sum_of_strongest(reads, strongest)
-        typical = np.median(summed, axis=1, keepdims=True)
+        typical = median_along(summed, axis=1)[:, None]
         score = at_times(np.maximum(summed - typical, 0.0), part.t_s, grid.t_s)
         np.maximum(best, score, out=best)
     return best

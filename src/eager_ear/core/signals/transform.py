@@ -16,6 +16,7 @@ from scipy import ndimage
 from scipy import signal as sps
 
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.medians import median_along
 from eager_ear.core.units import FloatArray
 
 BLOCK_FRAMES = 64
@@ -112,7 +113,7 @@ def spectral_shape(power: FloatArray, *, line_bins: int) -> FloatArray:
     some = loud[:: max(1, loud.size // SHAPE_FRAMES)]
     if some.size == 0:
         return np.ones(power.shape[-1], dtype=power.dtype)
-    typical = np.median(power[some] / total[some, None], axis=0)
+    typical = median_along(power[some] / total[some, None], axis=0)
     shape = ndimage.median_filter(typical, size=2 * line_bins + 1, mode="nearest")
     return np.asarray(np.maximum(shape, 1e-9 * float(shape.max())), dtype=power.dtype)
 

@@ -9,6 +9,7 @@ from scipy import ndimage
 from scipy import signal as sps
 
 from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
+from eager_ear.core.signals.medians import median_along
 from eager_ear.core.units import FloatArray
 
 SURROUNDINGS_S = 0.6
@@ -65,7 +66,7 @@ def _blows(power: FloatArray, cell_s: float, start_s: float) -> Transients:
     level = 10.0 * np.log10(power + 1e-16)
     # Median over the surroundings, of the medians of twentieths of a second: it moves slowly.
     step = max(1, int(0.05 / cell_s))
-    medians = np.median(level[: level.size // step * step].reshape(-1, step), axis=1)
+    medians = median_along(level[: level.size // step * step].reshape(-1, step), axis=1)
     floor = np.repeat(ndimage.median_filter(medians, size=max(3, int(SURROUNDINGS_S / (step * cell_s)))), step)
     floor = np.pad(floor, (0, level.size - floor.size), mode="edge") if floor.size else level
     # The tail of a blow, the room's echo, must not count as further blows: it is measured against itself.
