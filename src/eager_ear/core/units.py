@@ -11,6 +11,8 @@ FloatArray = NDArray[np.floating[Any]]
 ComplexArray = NDArray[np.complexfloating[Any, Any]]
 BoolArray = NDArray[np.bool_]
 IntArray = NDArray[np.integer[Any]]
+# Begin and end on the run's clock [s].
+Span = tuple[float, float]
 
 STANDARD_GRAVITY_M_S2 = 9.80665
 

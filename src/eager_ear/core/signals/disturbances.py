@@ -16,9 +16,7 @@ from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.types import AccelerationSignal
-from eager_ear.core.units import BoolArray, FloatArray
-
-Span = tuple[float, float]
+from eager_ear.core.units import BoolArray, FloatArray, Span
 
 # Voices: pitch from low male to child, overtones from 200 Hz to the telephone's upper limit.
 PITCH_HZ = (80.0, 320.0)

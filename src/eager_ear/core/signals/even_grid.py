@@ -5,21 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy import ndimage
 
 from eager_ear.core.signals.transform import decimated
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray
 
 GAP_PERIODS = 3.0
+# Gravity is what lasts longer than two turns of the slowest drum; a running median keeps the step of a phone that slid.
+GRAVITY_S = 4.0
+GRAVITY_MEAN_S = 1.0
+GRAVITY_STEP_S = 0.125
 
 
 @dataclass(frozen=True, kw_only=True)
 class EvenAcceleration:
     """Evenly sampled acceleration.
 
-    axes_m_s2 : array [shape=(k, n), m/s²], mean removed, only the axes that were recorded
+    axes_m_s2 : array [shape=(k, n), m/s²], gravity removed, zero in the gaps, only the axes that were recorded
     axis_names : the axes' names, "x", "y", "z"
-    gaps_s : stretches longer than three sample periods without a sample, filled by straight lines
+    gaps_s : stretches longer than three sample periods without a sample
     """
 
     axes_m_s2: FloatArray
@@ -45,14 +50,30 @@ def even_acceleration(signal: AccelerationSignal, *, start_s: float) -> EvenAcce
     gap_index = np.flatnonzero(steps > GAP_PERIODS / rate)
     t_s = np.arange(signal.t_s[0], signal.t_s[-1], 1.0 / rate)
     rows = [np.interp(t_s, signal.t_s, signal.axes_m_s2[i]) for i in signal.present]
-    axes = np.stack(rows)
+    axes = np.stack([row - _gravity(row, sample_rate_hz=rate) for row in rows])
+    for i in gap_index:
+        # A straight line from one end to the other would be a slow swing of its own.
+        axes[:, (t_s > signal.t_s[i]) & (t_s < signal.t_s[i + 1])] = 0.0
     return EvenAcceleration(
-        axes_m_s2=axes - np.median(axes, axis=1, keepdims=True),
+        axes_m_s2=axes,
         axis_names=tuple("xyz"[i] for i in signal.present),
         sample_rate_hz=rate,
         start_s=start_s + float(signal.t_s[0]),
         gaps_s=tuple((float(signal.t_s[i] + start_s), float(signal.t_s[i + 1] + start_s)) for i in gap_index),
     )
+
+
+def _gravity(row: FloatArray, *, sample_rate_hz: float) -> FloatArray:
+    """Running median over four seconds of means over about one [shape like `row`]."""
+    block = max(1, round(GRAVITY_STEP_S * sample_rate_hz))
+    count = row.size // block
+    window = np.hanning(int(GRAVITY_MEAN_S / GRAVITY_STEP_S) + 2)[1:-1]
+    if count < window.size:
+        return np.full(row.size, np.median(row))
+    means = row[: count * block].reshape(count, block).mean(axis=1)
+    smooth = ndimage.correlate1d(means, window / window.sum(), mode="nearest")
+    slow = ndimage.median_filter(smooth, size=int(GRAVITY_S * sample_rate_hz / block) | 1, mode="nearest")
+    return np.asarray(np.interp(np.arange(row.size), block * np.arange(count) + 0.5 * (block - 1), slow))
 
 
 def slowed(acceleration: EvenAcceleration, *, target_hz: float) -> EvenAcceleration:

@@ -44,6 +44,7 @@ from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import spin_profile
 from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
+from eager_ear.core.units import Span
 
 FRAME_S = 0.085
 HOP_S = 0.0426
@@ -85,13 +86,16 @@ def measure_run(
     on_stage("spectra")
     sound = _sound(out, chosen, machine)
     on_stage("speed")
-    sound = _measure_speed(out, chosen, sound, machine, layout)
+    raw = chosen.acceleration_raw
+    slide = find_slide(raw, start_s=chosen.acceleration_start_s) if raw is not None else None
+    moved_s = _noted(out, [slide], chosen.acceleration_name)
+    sound = _measure_speed(out, chosen, sound, machine, layout, moved_s)
     if out.track is None:
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
         return out
     phases = _measure_phases(out, chosen, sound, machine, out.track)
     on_stage("orders")
-    _measure_vibration(out, chosen, layout, out.track, phases)
+    _measure_vibration(out, chosen, layout, out.track, phases, moved_s)
     out.drag = out.attempt(lambda: fit_coast_down(out.track, phases=phases) if out.track else None)
     if sound is not None:
         _measure_sound(out, sound, machine, layout, phases, on_stage)
@@ -125,12 +129,18 @@ def _sound(out: RunMeasurement, chosen: Chosen, machine: Machine) -> _Sound | No
 
 
 def _measure_speed(
-    out: RunMeasurement, chosen: Chosen, sound: _Sound | None, machine: Machine, layout: Layout
+    out: RunMeasurement,
+    chosen: Chosen,
+    sound: _Sound | None,
+    machine: Machine,
+    layout: Layout,
+    moved_s: tuple[Span, ...],
 ) -> _Sound | None:
     """Finds the speed; returns the sound on the clock that it was found to have."""
     sources = SpeedSources(
         low=sound.low if sound is not None else None,
         acceleration=chosen.acceleration,
+        moved_s=moved_s,
         tacho=chosen.tacho,
         tacho_start_s=chosen.tacho_start_s,
     )
@@ -168,14 +178,19 @@ def _measure_phases(
     return phases
 
 
-def _measure_vibration(out: RunMeasurement, chosen: Chosen, layout: Layout, track: SpeedTrack, phases: Phases) -> None:
+def _measure_vibration(
+    out: RunMeasurement,
+    chosen: Chosen,
+    layout: Layout,
+    track: SpeedTrack,
+    phases: Phases,
+    moved_s: tuple[Span, ...],
+) -> None:
     acceleration = chosen.acceleration
-    if acceleration is None or chosen.acceleration_raw is None:
+    if acceleration is None:
         out.absent["order amplitudes"] = "no acceleration was recorded."
         return
-    slide = find_slide(chosen.acceleration_raw, start_s=chosen.acceleration_start_s)
-    spoilt = _noted(out, [slide], chosen.acceleration_name)
-    felt = _without(track, (*spoilt, *acceleration.gaps_s))
+    felt = _without(track, (*moved_s, *acceleration.gaps_s))
     curves = order_curves(acceleration, track=felt)
     out.curves = curves
     out.suspension = out.attempt(lambda: fit_run_up(curves, track=felt, phases=phases, layout=layout)) or ()
@@ -236,11 +251,9 @@ def _measure_drive(
             out.slip = out.attempt(lambda: measure_slip(sound.low, track=track, phases=phases, pulley_ratio=ratio))
 
 
-def _noted(
-    out: RunMeasurement, found: Iterable[Disturbance | None], name: str | None
-) -> tuple[tuple[float, float], ...]:
+def _noted(out: RunMeasurement, found: Iterable[Disturbance | None], name: str | None) -> tuple[Span, ...]:
     """Warn of every disturbance; returns the stretches that they spoil."""
-    spans: list[tuple[float, float]] = []
+    spans: list[Span] = []
     for disturbance in found:
         if disturbance is not None:
             out.warnings.append(Warning(code=disturbance.code, message=disturbance.message, recording=name))
@@ -248,7 +261,7 @@ def _noted(
     return tuple(spans)
 
 
-def _without(track: SpeedTrack, spans: tuple[tuple[float, float], ...]) -> SpeedTrack:
+def _without(track: SpeedTrack, spans: tuple[Span, ...]) -> SpeedTrack:
     """The track with spoilt stretches unknown, for those who measure what was spoilt there."""
     clean = np.ones(track.t_s.size, dtype=bool)
     for begin, end in spans:

@@ -33,7 +33,7 @@ from eager_ear.core.signals.speed_scores import (
 from eager_ear.core.signals.speed_smooth import smoothed
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, track_from_pulses
 from eager_ear.core.signals.types import TachoSignal
-from eager_ear.core.units import BoolArray, FloatArray, IntArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray, Span
 
 GRID_HZ = 0.1
 # The combs over sound are as wide as their frames blur; before any line is followed by its phase, this is the error.
@@ -59,8 +59,11 @@ SPEED_STEP = 0.08
 UNMOVED_SHARE = 0.02
 UNMOVED_S = 0.75
 STANDING_ABOVE_HZ = 4.0
-# The best path through noise shows 0.3 to 0.8; a drum with a few grams of unbalance shows 3 and more at full speed.
+# Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
+# in Hz, by several times their scatter.
 LEAST_MOTION_SCORE = 1.5
+LEAST_MOTION_SCATTERS = 4.0
+BESIDE_HZ = (0.8, 8.0)
 MOVED_RATIO = 1.15
 # A machine beside this one shakes its cabinet by some hundredths of a m/s²; below 0.1 it may be nothing else.
 NEIGHBOUR_DB = -20.0
@@ -68,12 +71,21 @@ NEIGHBOUR_DB = -20.0
 
 @dataclass(frozen=True, kw_only=True)
 class SpeedSources:
-    """What one run offers for finding the speed, on the run's clock."""
+    """What one run offers for finding the speed, on the run's clock.
+
+    moved_s : stretches in which the accelerometer was moved about
+    """
 
     low: LowBand | None = None
     acceleration: EvenAcceleration | None = None
+    moved_s: tuple[Span, ...] = ()
     tacho: TachoSignal | None = None
     tacho_start_s: float = 0.0
+
+    @property
+    def spoilt_s(self) -> tuple[Span, ...]:
+        """Stretches in which the accelerometer did not show the machine."""
+        return (*self.moved_s, *(self.acceleration.gaps_s if self.acceleration is not None else ()))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -109,12 +121,12 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     if sources.low is not None:
         score += _sound_share(sources.acceleration, grid, plate_hz) * _sound(sources.low, grid, machine, layout)
     track, path = _track(score, grid, sources)
-    if vibration is not None and sources.acceleration is not None:
-        _require_motion(vibration, path, track.known, grid, seen_to_hz=unfolded_to_hz(sources.acceleration, plate_hz))
+    if vibration is not None:
+        _require_motion(vibration, path, track.known, grid)
     if sources.acceleration is not None:
-        track = refine_by_vibration(track, sources.acceleration)
+        track = refine_by_vibration(track, sources.acceleration, spoilt_s=sources.spoilt_s)
     if sources.low is None:
-        return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded.")
+        return FoundSpeed(track=_stated(smoothed(track)), family=None, lag_absent="no sound was recorded.")
     low = sources.low
     lag, why = _lag(low, track, vibration is not None)
     if lag is not None:
@@ -126,7 +138,7 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
         score += LEARNT_WEIGHT * family_score(low, grid, orders=family.orders, weights=family.weights)
         track, _ = _track(score, grid, sources)
         if sources.acceleration is not None:
-            track = refine_by_vibration(track, sources.acceleration)
+            track = refine_by_vibration(track, sources.acceleration, spoilt_s=sources.spoilt_s)
         if sources.acceleration is None:
             # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
             track = refine_by_tones(track, low, family, creeps=False, clock_sigma_s=0.0)
@@ -138,7 +150,15 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
         scale = find_scale(low, track, whole_orders=turning_along)
         track = rescaled(track, scale)
         family = rescaled_family(family, scale) if family is not None else None
-    return FoundSpeed(track=track, family=family, lag=lag, lag_absent=why)
+    return FoundSpeed(track=_stated(track), family=family, lag=lag, lag_absent=why)
+
+
+def _stated(track: SpeedTrack) -> SpeedTrack:
+    if not track.known.any():
+        raise NotMeasurable(
+            quantity="speed track", reason="what changes with the speed is too faint to state the speed of anything."
+        )
+    return track
 
 
 def _lag(low: LowBand, track: SpeedTrack, has_vibration: bool) -> tuple[ClockLag | None, str]:
@@ -214,16 +234,28 @@ def _track(score: FloatArray, grid: ScoreGrid, sources: SpeedSources) -> tuple[S
     return replace(track, rate_hz=smooth_known(track.rate_hz, track)), path
 
 
-def _require_motion(
-    vibration: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid, *, seen_to_hz: float
-) -> None:
-    """A drum that spins shakes its cabinet: a fast track that the vibration does not share is the motor's."""
-    rate = grid.candidates_hz[path]
-    fast = known & (rate > STANDING_ABOVE_HZ) & (rate < seen_to_hz)
-    if fast.sum() * FRAME_STEP_S < 2.0:
+def _require_motion(vibration: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> None:
+    """A drum that spins shakes its cabinet: a fast track that the vibration does not share is the motor's.
+
+    What the vibration shows along the track is compared with what it shows along the same track moved up or down.
+    """
+    fast = np.flatnonzero(known & (grid.candidates_hz[path] > STANDING_ABOVE_HZ))
+    if fast.size * FRAME_STEP_S < 2.0:
         return
-    shown = np.take_along_axis(vibration, path[:, None], axis=1)[fast, 0]
-    if float(np.percentile(shown, 75)) < LEAST_MOTION_SCORE:
+    states = grid.candidates_hz.size
+    steps = np.arange(BESIDE_HZ[0], BESIDE_HZ[1], 4 * GRID_HZ) / GRID_HZ
+    beside: list[float] = []
+    for step in np.rint(np.concatenate([-steps, steps])).astype(int):
+        moved = path[fast] + step
+        inside = (moved >= 0) & (moved < states)
+        if inside.mean() > 0.5:
+            beside.append(float(vibration[fast[inside], moved[inside]].mean()))
+    if not beside:
+        return
+    # Lines have side lobes, noise has none: the lower half of the paths beside tells how noise scatters.
+    typical, low = np.percentile(beside, [50, 16])
+    enough = min(LEAST_MOTION_SCORE, typical + LEAST_MOTION_SCATTERS * (typical - low))
+    if float(vibration[fast, path[fast]].mean()) < enough:
         raise NotMeasurable(
             quantity="speed track", reason="a motor is heard, but nothing shakes once per turn: the drum stands still."
         )

@@ -12,6 +12,7 @@ minimum-phase systems; Bendat & Piersol, Random Data, 4th ed., section 13.1), an
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,9 +24,11 @@ from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.speed_path import known_spans
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack
-from eager_ear.core.units import ComplexArray, FloatArray
+from eager_ear.core.units import ComplexArray, FloatArray, Span
 
 BANDWIDTHS_HZ = (2.0, 1.2, 0.8)
+# How much must be left of a window that lies in spoilt stretches, or cannot tell a line from its mirror image.
+LEAST_TOLD = 0.4
 LEAST_SNR = 6.0
 MOST_TONES = 4
 LOWEST_TONE_RATE_HZ = 0.5
@@ -46,12 +49,21 @@ class _Correction:
     sigma_hz: FloatArray
 
 
-def refine_by_vibration(track: SpeedTrack, acceleration: EvenAcceleration) -> SpeedTrack:
-    """Correct the rate by the phase of the once-per-turn vibration, narrower each time, then take out its delay."""
+def refine_by_vibration(
+    track: SpeedTrack, acceleration: EvenAcceleration, *, spoilt_s: Sequence[Span] = ()
+) -> SpeedTrack:
+    """Correct the rate by the phase of the once-per-turn vibration, narrower each time, then take out its delay.
+
+    Parameters
+    ----------
+    spoilt_s : stretches [s, run's clock] in which the sensor did not show the machine: gaps, and while it slid
+    """
     for bandwidth_hz, reach in zip(BANDWIDTHS_HZ, (0.3, 0.15, 0.1), strict=True):
-        correction = _vibration_correction(track, acceleration, bandwidth_hz=bandwidth_hz)
-        track = _applied(track, [correction], reach=reach)
-    return _without_delay(track, acceleration)
+        seen = _OncePerTurn.of(track, acceleration, bandwidth_hz=bandwidth_hz, spoilt_s=spoilt_s)
+        track = _applied(track, [_vibration_correction(track, seen)], reach=reach)
+    return _without_delay(
+        track, _OncePerTurn.of(track, acceleration, bandwidth_hz=BANDWIDTHS_HZ[-1], spoilt_s=spoilt_s)
+    )
 
 
 def refine_by_tones(
@@ -93,9 +105,56 @@ def _vibrationless(track: SpeedTrack) -> _Correction:
     return _Correction(error_hz=np.zeros(track.t_s.size), sigma_hz=track.sigma_hz)
 
 
-def _baseband(signal: FloatArray, turns: FloatArray, *, order: float, window: FloatArray) -> ComplexArray:
-    carrier = np.exp((-2j * np.pi * order) * turns).astype(np.complex64)
-    return np.asarray(sps.oaconvolve(signal * carrier, window, mode="same"))
+@dataclass(frozen=True, kw_only=True)
+class _OncePerTurn:
+    """Vibration turned back by the drum's angle and averaged over a window.
+
+    The fit of cosine and sine of the drum's angle over each window, by least squares: a real line has a mirror image at
+    the negative rate, which lies within the window where the drum turns slowly and where the sampling folds it back.
+
+    base : array [shape=(axes, values), complex] at `t_s`, `step_s` apart; `reach` values are half a window
+    noise : array [shape=(values,)], power that the sensor's noise alone shows in all axes together, inf where the
+        window cannot tell
+    """
+
+    t_s: FloatArray
+    step_s: float
+    base: ComplexArray
+    reach: int
+    noise: FloatArray
+
+    @classmethod
+    def of(
+        cls, track: SpeedTrack, acceleration: EvenAcceleration, *, bandwidth_hz: float, spoilt_s: Sequence[Span]
+    ) -> _OncePerTurn:
+        """Means over an eighth of the window come first, so that the window works on few values."""
+        rate = acceleration.sample_rate_hz
+        block = max(1, int(rate / (8.0 * bandwidth_hz)))
+        count = acceleration.axes_m_s2.shape[1] // block
+        axes, t_s = acceleration.axes_m_s2[:, : count * block], acceleration.t_s[: count * block]
+        good = np.ones(t_s.size, dtype=np.complex64)
+        for begin, end in spoilt_s:
+            good[(t_s > begin) & (t_s < end)] = 0.0
+        turn_back = good * np.exp(-2j * np.pi * track.turns_at(t_s)).astype(np.complex64)
+        window = _hann(max(5, int(rate / block / bandwidth_hz)))
+
+        def averaged(values: ComplexArray) -> ComplexArray:
+            means = sum((values[k::block] for k in range(1, block)), start=values[::block]) / block
+            return np.asarray(np.convolve(means, window, mode="same"))
+
+        seen, mirrored = averaged(good).real, averaged(turn_back**2)
+        told = seen**2 - np.abs(mirrored) ** 2
+        clear = told > LEAST_TOLD
+        share = np.where(clear, told, 1.0)
+        rows = np.stack([averaged(row * turn_back) for row in axes])
+        rough = np.percentile(np.square(np.diff(axes, axis=1)), 20, axis=1).sum() / 0.128 / 2.0
+        return cls(
+            t_s=t_s[::block] + 0.5 * (block - 1) / rate,
+            step_s=block / rate,
+            base=np.where(clear, (seen * rows - mirrored * np.conj(rows)) / share, 0.0),
+            reach=window.size // 2,
+            noise=np.where(clear, float(rough) * float(np.sum(window**2)) / block * seen / share, np.inf),
+        )
 
 
 def _hann(length: int) -> FloatArray:
@@ -104,22 +163,13 @@ def _hann(length: int) -> FloatArray:
     return np.asarray(window / window.sum())
 
 
-def _vibration_correction(track: SpeedTrack, acceleration: EvenAcceleration, *, bandwidth_hz: float) -> _Correction:
-    t_s, rate = acceleration.t_s, acceleration.sample_rate_hz
-    turns = track.turns_at(t_s)
-    length = max(5, int(rate / bandwidth_hz))
-    window = _hann(length)
-    lag = max(1, int(0.5 * length))
-    product: ComplexArray = np.zeros(t_s.size - lag, dtype=complex)
-    power = np.zeros(t_s.size)
-    noise = 0.0
-    for row in acceleration.axes_m_s2:
-        base = _baseband(row, turns, order=1.0, window=window)
-        product = product + base[lag:] * np.conj(base[:-lag])
-        power += np.abs(base) ** 2
-        noise += float(np.percentile(np.square(np.diff(row)), 20)) / 0.128 / 2.0 * float(np.sum(window**2))
-    middle_s = 0.5 * (t_s[lag:] + t_s[:-lag])
-    return _from_product(track, product, power[lag // 2 :], noise, middle_s, lag_s=lag / rate, order=1.0)
+def _vibration_correction(track: SpeedTrack, seen: _OncePerTurn) -> _Correction:
+    base, lag = seen.base, seen.reach
+    product = (base[:, lag:] * np.conj(base[:, :-lag])).sum(axis=0)
+    power = np.square(np.abs(base)).sum(axis=0)
+    middle_s = 0.5 * (seen.t_s[lag:] + seen.t_s[:-lag])
+    noise = np.maximum(seen.noise[lag:], seen.noise[:-lag])
+    return _from_product(track, product, power[lag // 2 :], noise, middle_s, lag_s=lag * seen.step_s, order=1.0)
 
 
 def _tone_correction(track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: float) -> _Correction:
@@ -137,9 +187,9 @@ def _tone_correction(track: SpeedTrack, low: LowBand, *, order: float, bandwidth
     base = np.convolve(sums, window, mode="same")
     # The floor beside the line: the same window two bandwidths off the order.
     beside = np.convolve(sums * np.exp(2j * np.pi * np.arange(count) / 4.0), window, mode="same")
-    noise = float(np.median(np.abs(beside) ** 2)) / np.log(2.0)
     lag = 4
     product = base[lag:] * np.conj(base[:-lag])
+    noise = np.full(product.size, float(np.median(np.abs(beside) ** 2)) / np.log(2.0))
     times = low.start_s + (np.arange(count) + 0.5) * block / rate
     middle_s = 0.5 * (times[lag:] + times[:-lag])
     power = np.abs(base[lag // 2 :]) ** 2
@@ -150,7 +200,7 @@ def _from_product(
     track: SpeedTrack,
     product: ComplexArray,
     power: FloatArray,
-    noise: float,
+    noise: FloatArray,
     middle_s: FloatArray,
     *,
     lag_s: float,
@@ -163,7 +213,7 @@ def _from_product(
         return np.asarray(np.interp(track.t_s, middle_s, ndimage.uniform_filter1d(values[: middle_s.size], frame)))
 
     error = np.arctan2(at_frames(product.imag), at_frames(product.real)) / (2 * np.pi * lag_s * order)
-    snr = at_frames(power) / max(noise, 1e-30)
+    snr = np.interp(track.t_s, middle_s, power[: middle_s.size] / np.maximum(noise, 1e-30))
     inside = (track.t_s >= middle_s[0]) & (track.t_s <= middle_s[-1])
     clear = inside & (snr > LEAST_SNR)
     # Twice the bound for a window of 2·lag, since half of it is used at either end.
@@ -200,16 +250,13 @@ def smooth_known(rate_hz: FloatArray, track: SpeedTrack) -> FloatArray:
     return out
 
 
-def _without_delay(track: SpeedTrack, acceleration: EvenAcceleration) -> SpeedTrack:
+def _without_delay(track: SpeedTrack, seen: _OncePerTurn) -> SpeedTrack:
     """Add back what the resonances' group delay took from the rate while it changed."""
-    t_s, rate = acceleration.t_s, acceleration.sample_rate_hz
-    turns = track.turns_at(t_s)
-    window = _hann(max(5, int(rate / BANDWIDTHS_HZ[-1])))
     slope = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 2.0), track.t_s)
     weight, total = np.zeros(track.t_s.size), np.zeros(track.t_s.size)
-    for row in acceleration.axes_m_s2:
-        amplitude = np.abs(_baseband(row, turns, order=1.0, window=window))
-        at_frames = np.interp(track.t_s, t_s, amplitude)
+    told = np.interp(track.t_s, seen.t_s, np.isfinite(seen.noise)) > 0.99
+    for row in seen.base:
+        at_frames = told * np.interp(track.t_s, seen.t_s, np.abs(row))
         delay = _group_delay_s(track, at_frames)
         weight += at_frames**2
         total += at_frames**2 * delay
