@@ -20,7 +20,7 @@ from eager_ear.core.signals.even_grid import EvenAcceleration, slowed
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily, learn_orders
 from eager_ear.core.signals.speed_path import best_path, drop_short, peak_centre
-from eager_ear.core.signals.speed_refine import refine_by_tones, refine_by_vibration, smooth_known
+from eager_ear.core.signals.speed_refine import refine_by_swelling, refine_by_tones, refine_by_vibration, smooth_known
 from eager_ear.core.signals.speed_scale import find_scale, rescaled, rescaled_family
 from eager_ear.core.signals.speed_scores import (
     MOTOR_ORDERS,
@@ -131,19 +131,21 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     lag, why = _lag(low, track, vibration is not None)
     if lag is not None:
         low = low.moved(lag.lag_s)
-    family = learn_orders(low, track)
     sources = replace(sources, low=low)
-    clock_sigma_s = 0.0 if vibration is None else lag.sigma_s if lag is not None else NOTED_START_SIGMA_S
+    clock_sigma_s = None if vibration is None else lag.sigma_s if lag is not None else NOTED_START_SIGMA_S
+    track = refine_by_swelling(track, low, clock_sigma_s=clock_sigma_s)
+    family = learn_orders(low, track)
     if family is not None:
         score += LEARNT_WEIGHT * family_score(low, grid, orders=family.orders, weights=family.weights)
         track, _ = _track(score, grid, sources)
         if sources.acceleration is not None:
             track = refine_by_vibration(track, sources.acceleration, spoilt_s=sources.spoilt_s)
+        track = refine_by_swelling(track, low, clock_sigma_s=clock_sigma_s)
         if sources.acceleration is None:
             # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
             track = refine_by_tones(track, low, family, creeps=False, clock_sigma_s=0.0)
             family = learn_orders(low, track) or family
-        track = refine_by_tones(track, low, family, creeps=layout.drive == "belt", clock_sigma_s=clock_sigma_s)
+        track = refine_by_tones(track, low, family, creeps=layout.drive == "belt", clock_sigma_s=clock_sigma_s or 0.0)
     track = smoothed(track)
     if sources.acceleration is None:
         turning_along = family.orders if family is not None and layout.drive == "direct" else None

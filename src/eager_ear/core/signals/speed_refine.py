@@ -21,19 +21,21 @@ from scipy import signal as sps
 
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.once_per_turn import OncePerTurn, hann
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.speed_path import known_spans
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack
-from eager_ear.core.units import ComplexArray, FloatArray, Span
+from eager_ear.core.units import ComplexArray, FloatArray, IntArray, Span
 
 BANDWIDTHS_HZ = (2.0, 1.2, 0.8)
-# How much must be left of a window that lies in spoilt stretches, or cannot tell a line from its mirror image.
-LEAST_TOLD = 0.4
 LEAST_SNR = 6.0
 MOST_TONES = 4
 LOWEST_TONE_RATE_HZ = 0.5
+SWELLING_S = 1.0
 # A belt's creep follows its load: a motor's line tells the drum's rate only this well while the speed changes.
 CREEP_SHARE = 0.002
+STEADY_HZ_S = 0.15
+FEWEST_FRAMES = 8
 # Logarithmic steepness of cabinet motion over force, far below and far above all resonances: a case on its feet follows
 # a held force with the square of the rate; above, springs hold ever less (-2), dampers a little more (-1).
 STEEPNESS_BELOW = 2.0
@@ -58,12 +60,47 @@ def refine_by_vibration(
     ----------
     spoilt_s : stretches [s, run's clock] in which the sensor did not show the machine: gaps, and while it slid
     """
+
+    def seen(track: SpeedTrack, bandwidth_hz: float) -> OncePerTurn:
+        return OncePerTurn.of(
+            track,
+            acceleration.axes_m_s2,
+            rate_hz=acceleration.sample_rate_hz,
+            start_s=acceleration.start_s,
+            bandwidth_hz=bandwidth_hz,
+            spoilt_s=spoilt_s,
+        )
+
     for bandwidth_hz, reach in zip(BANDWIDTHS_HZ, (0.3, 0.15, 0.1), strict=True):
-        seen = _OncePerTurn.of(track, acceleration, bandwidth_hz=bandwidth_hz, spoilt_s=spoilt_s)
-        track = _applied(track, [_vibration_correction(track, seen)], reach=reach)
-    return _without_delay(
-        track, _OncePerTurn.of(track, acceleration, bandwidth_hz=BANDWIDTHS_HZ[-1], spoilt_s=spoilt_s)
-    )
+        track = _applied(track, [_turn_correction(track, seen(track, bandwidth_hz))], reach=reach)
+    return _without_delay(track, seen(track, BANDWIDTHS_HZ[-1]))
+
+
+def refine_by_swelling(track: SpeedTrack, low: LowBand, *, clock_sigma_s: float | None = None) -> SpeedTrack:
+    """Correct the rate by the phase of what the sound does once per turn: its noise swells, its lowest tone.
+
+    Neither a motor's slip nor a resonance bends it, but it is fainter than a motor's tones.
+
+    Parameters
+    ----------
+    clock_sigma_s : how well the sound's clock is known against that of the vibration which the track rests on; None
+        where the track rests on sound
+    """
+    slope = np.abs(np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s))
+    slow, slow_rate_hz = low.slow
+    smooth = ndimage.uniform_filter1d(low.level_nats, int(SWELLING_S * low.level_rate_hz))
+    passes = list(zip(BANDWIDTHS_HZ, (0.1, 0.06, 0.04), strict=True))
+    for bandwidth_hz, reach in passes if clock_sigma_s is None else passes[-1:]:
+        corrections = [] if clock_sigma_s is None else [_vibrationless(track)]
+        for row, rate_hz in ((low.level_nats - smooth, low.level_rate_hz), (slow, slow_rate_hz)):
+            seen = OncePerTurn.of(
+                track, row[None], rate_hz=rate_hz, start_s=low.start_s, bandwidth_hz=bandwidth_hz, spoilt_s=()
+            )
+            found = _turn_correction(track, seen)
+            sigma_hz = np.hypot(found.sigma_hz, slope * (clock_sigma_s or 0.0))
+            corrections.append(_Correction(error_hz=found.error_hz, sigma_hz=sigma_hz))
+        track = _applied(track, corrections, reach=reach)
+    return track
 
 
 def refine_by_tones(
@@ -77,7 +114,10 @@ def refine_by_tones(
     clock_sigma_s : how well the sound's clock is known against the track's
     """
     fast = np.maximum(track.rate_hz, LOWEST_TONE_RATE_HZ)
-    slope = np.abs(np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s))
+    # A belt creeps while it pulls, little while the speed is held, and the other way round in the coast-down.
+    rising = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s)
+    slope = np.abs(rising)
+    regime = np.digitize(rising, (-STEADY_HZ_S, STEADY_HZ_S)) if creeps else np.zeros(track.t_s.size, dtype=int)
     for bandwidth_hz in (12.0, 6.0):
         corrections = [_vibrationless(track)]
         for order in family.orders[:MOST_TONES]:
@@ -86,7 +126,7 @@ def refine_by_tones(
             systematic = np.hypot(creep, slope * clock_sigma_s)
             corrections.append(
                 _Correction(
-                    error_hz=found.error_hz - _order_error(found, track) * track.rate_hz,
+                    error_hz=found.error_hz - _order_error(found, track, regime) * track.rate_hz,
                     sigma_hz=np.hypot(found.sigma_hz, systematic),
                 )
             )
@@ -94,10 +134,19 @@ def refine_by_tones(
     return track
 
 
-def _order_error(found: _Correction, track: SpeedTrack) -> float:
-    """Share by which the order was learnt wrong: what the line says on average is the track's to know better."""
+def _order_error(found: _Correction, track: SpeedTrack, regime: IntArray) -> FloatArray:
+    """Share by which the order was learnt wrong, in each regime [shape=(frames,)].
+
+    What a line says on average is the track's to know better.
+    """
     use = track.known & np.isfinite(found.sigma_hz) & (np.abs(found.error_hz) < 0.03 * track.rate_hz)
-    return float(np.median(found.error_hz[use] / track.rate_hz[use])) if use.sum() >= 8 else 0.0
+    share = np.where(use, found.error_hz / track.rate_hz, 0.0)
+    out = np.full(track.t_s.size, float(np.median(share[use])) if use.sum() >= FEWEST_FRAMES else 0.0)
+    for which in np.unique(regime):
+        inside = use & (regime == which)
+        if inside.sum() >= FEWEST_FRAMES:
+            out[regime == which] = np.median(share[inside])
+    return out
 
 
 def _vibrationless(track: SpeedTrack) -> _Correction:
@@ -105,65 +154,7 @@ def _vibrationless(track: SpeedTrack) -> _Correction:
     return _Correction(error_hz=np.zeros(track.t_s.size), sigma_hz=track.sigma_hz)
 
 
-@dataclass(frozen=True, kw_only=True)
-class _OncePerTurn:
-    """Vibration turned back by the drum's angle and averaged over a window.
-
-    The fit of cosine and sine of the drum's angle over each window, by least squares: a real line has a mirror image at
-    the negative rate, which lies within the window where the drum turns slowly and where the sampling folds it back.
-
-    base : array [shape=(axes, values), complex] at `t_s`, `step_s` apart; `reach` values are half a window
-    noise : array [shape=(values,)], power that the sensor's noise alone shows in all axes together, inf where the
-        window cannot tell
-    """
-
-    t_s: FloatArray
-    step_s: float
-    base: ComplexArray
-    reach: int
-    noise: FloatArray
-
-    @classmethod
-    def of(
-        cls, track: SpeedTrack, acceleration: EvenAcceleration, *, bandwidth_hz: float, spoilt_s: Sequence[Span]
-    ) -> _OncePerTurn:
-        """Means over an eighth of the window come first, so that the window works on few values."""
-        rate = acceleration.sample_rate_hz
-        block = max(1, int(rate / (8.0 * bandwidth_hz)))
-        count = acceleration.axes_m_s2.shape[1] // block
-        axes, t_s = acceleration.axes_m_s2[:, : count * block], acceleration.t_s[: count * block]
-        good = np.ones(t_s.size, dtype=np.complex64)
-        for begin, end in spoilt_s:
-            good[(t_s > begin) & (t_s < end)] = 0.0
-        turn_back = good * np.exp(-2j * np.pi * track.turns_at(t_s)).astype(np.complex64)
-        window = _hann(max(5, int(rate / block / bandwidth_hz)))
-
-        def averaged(values: ComplexArray) -> ComplexArray:
-            means = sum((values[k::block] for k in range(1, block)), start=values[::block]) / block
-            return np.asarray(np.convolve(means, window, mode="same"))
-
-        seen, mirrored = averaged(good).real, averaged(turn_back**2)
-        told = seen**2 - np.abs(mirrored) ** 2
-        clear = told > LEAST_TOLD
-        share = np.where(clear, told, 1.0)
-        rows = np.stack([averaged(row * turn_back) for row in axes])
-        rough = np.percentile(np.square(np.diff(axes, axis=1)), 20, axis=1).sum() / 0.128 / 2.0
-        return cls(
-            t_s=t_s[::block] + 0.5 * (block - 1) / rate,
-            step_s=block / rate,
-            base=np.where(clear, (seen * rows - mirrored * np.conj(rows)) / share, 0.0),
-            reach=window.size // 2,
-            noise=np.where(clear, float(rough) * float(np.sum(window**2)) / block * seen / share, np.inf),
-        )
-
-
-def _hann(length: int) -> FloatArray:
-    """Window of odd length, so that it has a middle sample, with the sum one."""
-    window = np.hanning((length | 1) + 2)[1:-1].astype(np.float32)
-    return np.asarray(window / window.sum())
-
-
-def _vibration_correction(track: SpeedTrack, seen: _OncePerTurn) -> _Correction:
+def _turn_correction(track: SpeedTrack, seen: OncePerTurn) -> _Correction:
     base, lag = seen.base, seen.reach
     product = (base[:, lag:] * np.conj(base[:, :-lag])).sum(axis=0)
     power = np.square(np.abs(base)).sum(axis=0)
@@ -183,7 +174,7 @@ def _tone_correction(track: SpeedTrack, low: LowBand, *, order: float, bandwidth
     sums = (samples * np.cos(phase)).reshape(count, block).sum(axis=1) - 1j * (samples * np.sin(phase)).reshape(
         count, block
     ).sum(axis=1)
-    window = _hann(8)
+    window = hann(8)
     base = np.convolve(sums, window, mode="same")
     # The floor beside the line: the same window two bandwidths off the order.
     beside = np.convolve(sums * np.exp(2j * np.pi * np.arange(count) / 4.0), window, mode="same")
@@ -250,7 +241,7 @@ def smooth_known(rate_hz: FloatArray, track: SpeedTrack) -> FloatArray:
     return out
 
 
-def _without_delay(track: SpeedTrack, seen: _OncePerTurn) -> SpeedTrack:
+def _without_delay(track: SpeedTrack, seen: OncePerTurn) -> SpeedTrack:
     """Add back what the resonances' group delay took from the rate while it changed."""
     slope = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 2.0), track.t_s)
     weight, total = np.zeros(track.t_s.size), np.zeros(track.t_s.size)

@@ -246,7 +246,9 @@ def _modulation_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
     quiet = low.quiet_at(spectrum.t_s + low.start_s - pad / rate)
     lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4, quiet=quiet)
     score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
-    return at_times(score, spectrum.t_s + low.start_s - pad / rate, grid.t_s)
+    still = at_times(score, spectrum.t_s + low.start_s - pad / rate, grid.t_s)
+    swept = _swept_score(level.astype(np.float32)[None], rate, grid, start_s=low.start_s, sound=low)
+    return np.asarray(np.maximum(still, swept))
 
 
 def family_score(low: LowBand, grid: ScoreGrid, *, orders: FloatArray, weights: FloatArray) -> FloatArray:
