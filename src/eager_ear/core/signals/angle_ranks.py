@@ -14,8 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import special
 
-from eager_ear.core.signals.speed_path import known_spans
-from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.speed_track import SpeedTrack, known_spans
 from eager_ear.core.signals.transients import Transients
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 

@@ -16,8 +16,7 @@ import numpy as np
 from scipy import special
 
 from eager_ear.core.signals.angle_ranks import AngleRank, rank_angles
-from eager_ear.core.signals.speed_path import known_spans
-from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.speed_track import SpeedTrack, known_spans
 from eager_ear.core.signals.transients import Transients
 from eager_ear.core.units import BoolArray, FloatArray
 

@@ -12,7 +12,7 @@ import numpy as np
 from scipy import ndimage
 
 from eager_ear.core.signals.speed_scores import ScoreGrid
-from eager_ear.core.signals.speed_track import FRAME_STEP_S
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, known_spans
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # Motors reach about 180 rpm/s upwards; a braked drum falls at up to 480 rpm/s.
@@ -157,12 +157,6 @@ def _walk_back(back: IntArray, lost_from: IntArray, *, end: int, end_known: bool
         elif lost_from[i] >= 0:
             (mode, state), is_known = divmod(int(lost_from[i]), states), True
     return path, known
-
-
-def known_spans(known: BoolArray) -> list[IntArray]:
-    """Indices of every unbroken known stretch."""
-    labels, count = ndimage.label(known)
-    return [np.flatnonzero(labels == k) for k in range(1, count + 1)]
 
 
 def _drop_too_fast(known: BoolArray, rate_hz: FloatArray, *, highest_hz: float) -> BoolArray:

@@ -37,6 +37,7 @@ from eager_ear.core.signals.transform import (
 )
 from eager_ear.core.units import BoolArray, FloatArray
 
+GRID_HZ = 0.1
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
 SWEPT_FRAME_S = 1.6
 STILL_FRAME_S = 3.2

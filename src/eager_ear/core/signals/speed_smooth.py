@@ -12,8 +12,9 @@ from __future__ import annotations
 import numpy as np
 from scipy import linalg, ndimage
 
-from eager_ear.core.signals.speed_path import drop_dwelling, drop_short, known_spans
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.phase_readings import FRAMES_A_READING
+from eager_ear.core.signals.speed_path import drop_dwelling, drop_short
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, known_spans
 from eager_ear.core.units import BoolArray, FloatArray
 
 # Drift of the slope between corners [Hz²/s³]: hunting and a coast-down's bend, a few hundredths of a Hz/s in a second.
@@ -27,10 +28,8 @@ PIECE_FRAMES = 480
 MARGIN_FRAMES = 48
 # Products of the second difference's weights 1, -2, 1, by their places.
 SECOND_DIFFERENCE = {(0, 0): 1.0, (1, 1): 4.0, (2, 2): 1.0, (1, 0): -2.0, (2, 1): -2.0, (2, 0): 1.0}
-# Windows of 1.25 s overlap, of which a Hann window weighs about the middle half: so many frames say what one says.
-FRAMES_A_READING = 5.0
 LONGEST_BRIDGE_S = 2.5
-LARGEST_SIGMA_SHARE = 0.035
+LARGEST_SIGMA_SHARE = 0.015
 LOOSEST_SIGMA_SHARE = 0.07
 
 

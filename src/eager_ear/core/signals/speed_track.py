@@ -7,9 +7,11 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from scipy import ndimage
+from scipy import signal as sps
 
 from eager_ear.core.signals.types import TachoSignal
-from eager_ear.core.units import BoolArray, FloatArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 FRAME_STEP_S = 0.125
 LOWEST_HZ = 0.5
@@ -60,6 +62,27 @@ class SpeedTrack:
         filled = np.interp(self.t_s, self.t_s[told], self.rate_hz[told]) if told.any() else self.rate_hz
         mean_rate = 0.5 * (filled + np.concatenate([filled[:1], filled[:-1]]))
         return np.asarray(np.cumsum(mean_rate * step))
+
+
+def known_spans(known: BoolArray) -> list[IntArray]:
+    """Indices of every unbroken known stretch."""
+    labels, count = ndimage.label(known)
+    return [np.flatnonzero(labels == k) for k in range(1, count + 1)]
+
+
+def slope_of(track: SpeedTrack) -> FloatArray:
+    """How fast the rate changes, over about half a second [shape=(n,), Hz/s]."""
+    return np.asarray(np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s))
+
+
+def smooth_known(rate_hz: FloatArray, track: SpeedTrack) -> FloatArray:
+    """Local parabolas over seven frames of every known stretch [shape like `rate_hz`]."""
+    out = rate_hz.copy()
+    for span in known_spans(track.known):
+        if span.size >= 7:
+            # A parabola may swing below zero where the drum comes to rest.
+            out[span] = np.maximum(sps.savgol_filter(rate_hz[span], 7, 2, mode="interp"), 0.5 * LOWEST_HZ)
+    return out
 
 
 def track_from_pulses(tacho: TachoSignal, *, start_s: float) -> SpeedTrack:

@@ -1,0 +1,113 @@
+"""What makes a track doubtful although lines follow it: they may be the motor's alone, a neighbour's, a hum's."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import ndimage
+
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.speed_path import drop_short
+from eager_ear.core.signals.speed_scores import GRID_HZ, ScoreGrid
+from eager_ear.core.signals.speed_track import FRAME_STEP_S
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
+
+LEVEL_WINDOW_S = 0.5
+SPEED_STEP = 0.08
+UNMOVED_SHARE = 0.02
+UNMOVED_S = 0.75
+STANDING_ABOVE_HZ = 4.0
+# Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
+# in Hz, by several times their scatter.
+LEAST_MOTION_SCORE = 1.5
+LEAST_MOTION_SCATTERS = 4.0
+BESIDE_HZ = (0.8, 8.0)
+MOVED_RATIO = 1.15
+
+
+def require_motion(vibration: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> None:
+    """A drum that spins shakes its cabinet: a fast track that the vibration does not share is the motor's.
+
+    What the vibration shows along the track is compared with what it shows along the same track moved up or down.
+    """
+    fast = np.flatnonzero(known & (grid.candidates_hz[path] > STANDING_ABOVE_HZ))
+    if fast.size * FRAME_STEP_S < 2.0:
+        return
+    states = grid.candidates_hz.size
+    steps = np.arange(BESIDE_HZ[0], BESIDE_HZ[1], 4 * GRID_HZ) / GRID_HZ
+    beside: list[float] = []
+    for step in np.rint(np.concatenate([-steps, steps])).astype(int):
+        moved = path[fast] + step
+        inside = (moved >= 0) & (moved < states)
+        if inside.mean() > 0.5:
+            beside.append(float(vibration[fast[inside], moved[inside]].mean()))
+    if not beside:
+        return
+    # Lines have side lobes, noise has none: the lower half of the paths beside tells how noise scatters.
+    typical, low = np.percentile(beside, [50, 16])
+    enough = min(LEAST_MOTION_SCORE, typical + LEAST_MOTION_SCATTERS * (typical - low))
+    if float(vibration[fast, path[fast]].mean()) < enough:
+        raise NotMeasurable(
+            quantity="speed track", reason="a motor is heard, but nothing shakes once per turn: the drum stands still."
+        )
+
+
+def require_change(rate_hz: FloatArray) -> None:
+    """A tone that never changes, or a tremble of the floor, can be anything: a hum, a pump, another machine."""
+    if np.percentile(rate_hz, 97) < MOVED_RATIO * np.percentile(rate_hz, 3):
+        raise NotMeasurable(
+            quantity="speed track",
+            reason="all that is noticed keeps one and the same rate: it may be a hum, a pump or another machine.",
+        )
+
+
+def sound_level_db(low: LowBand, t_s: FloatArray) -> FloatArray:
+    """Level of the differenced sound around each time [shape=(len(t_s),), dB]."""
+    centres = low.start_s + (np.arange(low.level_nats.size) + 0.5) / low.level_rate_hz
+    return _smoothed_db(np.exp(low.level_nats.astype(np.float64)), centres, t_s)
+
+
+def vibration_level_db(acceleration: EvenAcceleration, t_s: FloatArray) -> FloatArray:
+    """Level of the vibration around each time [shape=(len(t_s),), dB]."""
+    return _smoothed_db(np.square(acceleration.axes_m_s2).sum(axis=0), acceleration.t_s, t_s)
+
+
+def _smoothed_db(power: FloatArray, from_s: FloatArray, t_s: FloatArray) -> FloatArray:
+    frames = max(1, int(LEVEL_WINDOW_S / (from_s[1] - from_s[0])))
+    level = 10.0 * np.log10(ndimage.uniform_filter1d(power, frames) + 1e-14)
+    return np.asarray(np.interp(t_s, from_s, level))
+
+
+def drop_unmoved(known: BoolArray, rate_hz: FloatArray, quiet: BoolArray | None) -> BoolArray:
+    """Drop every rate that goes on unmoved while the machine is at its quietest: a neighbour's, not this drum's."""
+    if quiet is None:
+        return known
+    out = known.copy()
+    for rate in np.unique(np.round(rate_hz[known & quiet & (rate_hz > STANDING_ABOVE_HZ)], 1)):
+        same = known & (np.abs(rate_hz - rate) < UNMOVED_SHARE * rate)
+        if (same & quiet).sum() * FRAME_STEP_S >= UNMOVED_S and (same & ~quiet).sum() * FRAME_STEP_S >= UNMOVED_S:
+            out &= ~same
+    return drop_short(out)
+
+
+def drop_too_calm(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, *, allowed_db: float) -> BoolArray:
+    """Drop frames far calmer than the same machine was at that speed or below it: not the drum's speed then."""
+    index = np.flatnonzero(known)
+    if index.size == 0:
+        return known
+    step = np.floor(np.log(rate_hz[index]) / SPEED_STEP).astype(int)
+    order = np.argsort(step, kind="stable")
+    index, step, level = index[order], step[order], level_db[index[order]]
+    calm = np.zeros(index.size, dtype=bool)
+    for speed in np.unique(step):
+        far, below, here, above, end = np.searchsorted(step, [speed - 6, speed - 1, speed, speed + 1, speed + 2])
+        near, slower = np.sort(level[below:end]), np.sort(level[far:below])
+        # A bump or a slide makes some slower moments loud: most of them have to be louder.
+        expected = near[near.size // 2]
+        if slower.size >= 4:
+            expected = max(expected, slower[slower.size // 5])
+        calm[here:above] = level[here:above] < expected - allowed_db
+    out = known.copy()
+    out[index[calm]] = False
+    return drop_short(out)
