@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -55,3 +56,15 @@ def odds_to_decibans(probability: float, *, limit_db: float = 60.0) -> float:
     tiny = 10.0 ** (-limit_db / 10.0)
     clipped = min(max(probability, tiny), 1.0 - tiny)
     return float(10.0 * np.log10(clipped / (1.0 - clipped)))
+
+
+def within(t_s: FloatArray, spans: Sequence[Span]) -> BoolArray:
+    """Whether each moment lies in one of the stretches [shape like `t_s`].
+
+    >>> within(np.array([0.5, 1.5, 2.5]), [(1.0, 2.0)])
+    array([False,  True, False])
+    """
+    inside = np.zeros(np.shape(t_s), dtype=bool)
+    for begin, end in spans:
+        inside |= (t_s >= begin) & (t_s <= end)
+    return inside

@@ -14,19 +14,19 @@ from scipy import ndimage
 from eager_ear.core.signals.lines import standing_lines
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.medians import median_along
-from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import BoolArray, FloatArray, Span
 
 # Voices: pitch from low male to child, overtones from 200 Hz to the telephone's upper limit.
 PITCH_HZ = (80.0, 320.0)
 VOICE_BAND_HZ = (200.0, 2900.0)
-# The largest of some forty exponential values passes fifteen times their median in one frame in a thousand.
-LEAST_VOICING = 15.0
-LEAST_VOICED_FRAMES = 4
+# The largest of some forty exponential values passes ten times their median in one frame in twenty, hardly ever in
+# five of eight.
+LEAST_VOICING = 10.0
+LEAST_VOICED_FRAMES = 5
 VOICE_WINDOW_FRAMES = 8
-# A voice glides by more than this and less than an octave within a second; a motor's overtones follow the drum.
-GLIDE_RANGE = (0.025, 0.35)
+# A voice wavers by more than this and less than an octave about a steady glide within a second.
+WAVER_RANGE = (0.025, 0.35)
 LEAP = 0.2
 LEAST_TALK_S = 0.7
 # A gain control gives the room's noise back after the machine has stopped.
@@ -48,8 +48,8 @@ class Disturbance:
     spans: tuple[Span, ...] = ()
 
 
-def find_talk(low: LowBand, track: SpeedTrack | None) -> Disturbance | None:
-    """Voices: a comb of overtones in the spectrum whose pitch glides and does not follow the drum.
+def find_talk(low: LowBand) -> Disturbance | None:
+    """Voices: a comb of overtones in the spectrum whose pitch wavers. A motor's overtones glide as steadily as it does.
 
     The comb shows as a peak in the cepstrum (Noll, J. Acoust. Soc. Am. 41(2), 1967, pp. 293-309).
     """
@@ -69,7 +69,7 @@ def find_talk(low: LowBand, track: SpeedTrack | None) -> Disturbance | None:
     best = search.argmax(axis=1)
     voicing = search.max(axis=1) / np.maximum(median_along(cepstrum[:, low_index : 2 * high], axis=1), 1e-12)
     pitch_hz = padded * part.bin_hz / (low_index + best)
-    voiced = _gliding(voicing > LEAST_VOICING, pitch_hz, None if track is None else track.at(part.t_s))
+    voiced = _wavering(voicing > LEAST_VOICING, pitch_hz)
     spans = _spans(voiced, part.t_s, margin_s=0.3)
     seconds = sum(b - a for a, b in spans)
     if seconds < LEAST_TALK_S:
@@ -79,23 +79,19 @@ def find_talk(low: LowBand, track: SpeedTrack | None) -> Disturbance | None:
     )
 
 
-def _gliding(voiced: BoolArray, pitch_hz: FloatArray, rate_hz: FloatArray | None) -> BoolArray:
-    """Voiced frames in whose surroundings the pitch glides as voices do [shape=(frames,)]."""
+def _wavering(voiced: BoolArray, pitch_hz: FloatArray) -> BoolArray:
+    """Voiced frames in whose surroundings the pitch wavers as voices do [shape=(frames,)]."""
     out = np.zeros(voiced.size, dtype=bool)
-    for start in range(voiced.size - VOICE_WINDOW_FRAMES + 1):
+    for start in np.flatnonzero(np.convolve(voiced, np.ones(VOICE_WINDOW_FRAMES), "valid") >= LEAST_VOICED_FRAMES):
         window = slice(start, start + VOICE_WINDOW_FRAMES)
-        here = voiced[window]
-        if here.sum() < LEAST_VOICED_FRAMES:
-            continue
-        log_pitch = np.log(pitch_hz[window][here])
+        at = np.flatnonzero(voiced[window])
+        log_pitch = np.log(pitch_hz[window][at])
         # A voice moves on from where it was; overtones mistaken for one another leap by octaves and fifths.
         if np.mean(np.abs(np.diff(log_pitch)) > LEAP) > 0.25:
             continue
-        glides = [float(np.std(log_pitch))]
-        if rate_hz is not None and np.isfinite(rate_hz[window][here]).all():
-            glides.append(float(np.std(log_pitch - np.log(rate_hz[window][here]))))
-        if GLIDE_RANGE[0] < min(glides) < GLIDE_RANGE[1]:
-            out[window] |= here
+        beside = log_pitch - np.polyval(np.polyfit(at, log_pitch, 1), at)
+        if WAVER_RANGE[0] < np.sqrt(np.sum(beside**2) / (at.size - 2)) < WAVER_RANGE[1]:
+            out[window] |= voiced[window]
     return out
 
 

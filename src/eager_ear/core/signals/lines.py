@@ -80,12 +80,23 @@ def standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float)
 
 def without_standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray:
     """Lines less what stands at the same frequency while the machine is at its quietest: neighbours, mains, fans."""
+    standing = _standing(lines, quiet, bin_hz=bin_hz)
+    return lines if standing is None else np.asarray(lines - np.float32(1.3) * standing.astype(np.float32))
+
+
+def standing_bins(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> BoolArray:
+    """Where something stands at the same frequency while the machine is at its quietest [shape=(bins,)]."""
+    standing = _standing(lines, quiet, bin_hz=bin_hz)
+    return np.zeros(lines.shape[-1], dtype=bool) if standing is None else np.asarray(standing > 0.0)
+
+
+def _standing(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray | None:
     strength = standing_strength(lines, quiet)
     if strength is None:
-        return lines
+        return None
     standing = ndimage.maximum_filter1d(np.where(strength > LEAST_STANDING_NATS, strength, 0.0), 3)
     standing[: int(SLOWEST_STANDING_HZ / bin_hz)] = 0.0
-    return np.asarray(lines - np.float32(1.3) * standing.astype(np.float32))
+    return np.asarray(standing)
 
 
 def without_mains(lines: FloatArray, mains_hz: Sequence[int], *, bin_hz: float) -> FloatArray:

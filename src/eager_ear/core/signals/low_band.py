@@ -12,7 +12,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.lines import line_strength, quietest, without_mains, without_standing_lines
 from eager_ear.core.signals.transform import HANN_LINE_BINS, decimated, floor_of_frames, short_time_power
 from eager_ear.core.signals.types import AudioSignal
-from eager_ear.core.units import BoolArray, FloatArray
+from eager_ear.core.units import BoolArray, FloatArray, Span, within
 
 LOW_RATE_HZ = 6000.0
 SLOW_RATE_HZ = 400.0
@@ -44,6 +44,7 @@ class LowBand:
     """Sound up to about 3 kHz [shape=(n,), float32] at `rate_hz`, and what is derived from it on demand.
 
     level_nats : logarithm of the mean square of the differenced full-band sound, at `level_rate_hz`
+    spoilt_s : stretches [s, run's clock] in which something else is louder: voices
     """
 
     samples: FloatArray
@@ -52,6 +53,7 @@ class LowBand:
     level_nats: FloatArray
     level_rate_hz: float
     mains_hz: tuple[int, ...]
+    spoilt_s: tuple[Span, ...] = ()
 
     @classmethod
     def of(cls, audio: AudioSignal, *, start_s: float, mains_hz: int | None) -> LowBand:
@@ -70,9 +72,18 @@ class LowBand:
 
     def moved(self, lag_s: float) -> LowBand:
         """The same sound on a corrected clock; spectra that were made are kept."""
-        out = replace(self, start_s=self.start_s + lag_s)
+        moved_s = tuple((begin + lag_s, end + lag_s) for begin, end in self.spoilt_s)
+        out = replace(self, start_s=self.start_s + lag_s, spoilt_s=moved_s)
         if "spectra" in self.__dict__:
             out.__dict__["spectra"] = tuple(replace(part, t_s=part.t_s + lag_s) for part in self.spectra)
+        return out
+
+    def without(self, spans: tuple[Span, ...]) -> LowBand:
+        """The same sound with stretches marked as spoilt, whose lines say nothing; spectra that were made are kept."""
+        out = replace(self, spoilt_s=spans)
+        if spans:
+            clean = tuple(replace(part, lines=part.lines * ~within(part.t_s, spans)[:, None]) for part in self.spectra)
+            out.__dict__["spectra"] = clean
         return out
 
     def quiet_at(self, t_s: FloatArray) -> BoolArray | None:

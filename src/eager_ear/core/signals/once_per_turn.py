@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.units import ComplexArray, FloatArray, Span
+from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 
 # How much must be left of a window that lies in spoilt stretches, or cannot tell a line from its mirror image.
 LEAST_TOLD = 0.4
@@ -59,9 +59,7 @@ class OncePerTurn:
         count = rows.shape[1] // block
         t_s = start_s + np.arange(count * block) / rate_hz
         rows = rows[:, : count * block]
-        good = np.ones(t_s.size, dtype=np.complex64)
-        for begin, end in spoilt_s:
-            good[(t_s > begin) & (t_s < end)] = 0.0
+        good = (~within(t_s, spoilt_s)).astype(np.complex64)
         turn_back = good * np.exp(-2j * np.pi * track.turns_at(t_s)).astype(np.complex64)
         window = hann(max(5, int(rate_hz / block / bandwidth_hz)))
 

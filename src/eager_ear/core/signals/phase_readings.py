@@ -16,7 +16,7 @@ from scipy import ndimage
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.once_per_turn import OncePerTurn, hann
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
-from eager_ear.core.units import ComplexArray, FloatArray
+from eager_ear.core.units import ComplexArray, FloatArray, within
 
 LEAST_SNR = 6.0
 # Windows of 1.25 s overlap, of which a Hann window weighs about the middle half: so many frames say what one says.
@@ -61,6 +61,7 @@ def read_tone(track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: fl
     times = low.start_s + (np.arange(count) + 0.5) * block / rate
     middle_s = 0.5 * (times[lag:] + times[:-lag])
     power = np.abs(base[lag // 2 :]) ** 2
+    noise[within(middle_s, low.spoilt_s)] = np.inf
     return _from_product(track, product, power, noise, middle_s, lag_s=lag * block / rate, order=order)
 
 

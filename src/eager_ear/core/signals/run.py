@@ -44,7 +44,7 @@ from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import spin_profile
 from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
-from eager_ear.core.units import Span
+from eager_ear.core.units import Span, within
 
 FRAME_S = 0.085
 HOP_S = 0.0426
@@ -125,6 +125,7 @@ def _sound(out: RunMeasurement, chosen: Chosen, machine: Machine) -> _Sound | No
     out.sound_range_db = float(np.percentile(level, 90) - np.percentile(level, 2))
     low = LowBand.of(audio, start_s=chosen.audio_start_s, mains_hz=machine.mains_hz)
     out.hum = out.attempt(lambda: find_hum(low))
+    low = low.without(_noted(out, [find_talk(low)], chosen.audio_name))
     return _Sound(chosen=chosen, start_s=chosen.audio_start_s, spectrum=spectrum, low=low)
 
 
@@ -206,7 +207,6 @@ def _measure_sound(
         return
     out.slope = level_slope(spectrum, start_s=start_s, track=out.track)
     disturbances = [
-        find_talk(sound.low, out.track),
         find_second_machine(sound.low),
         find_gain_pumping(
             sound.low,
@@ -214,7 +214,8 @@ def _measure_sound(
             slope_db_per_doubling=out.slope.db_per_doubling if out.slope is not None else None,
         ),
     ]
-    track = _without(out.track, _noted(out, disturbances, sound.chosen.audio_name))
+    spoilt_s = (*sound.low.spoilt_s, *_noted(out, disturbances, sound.chosen.audio_name))
+    track = _without(out.track, spoilt_s)
     on_stage("bearings")
     sections = SoundSections(audio, start_s=start_s)
     out.spectra = out.attempt(lambda: envelope_spectra(sections, track=track)) or ()
@@ -263,9 +264,7 @@ def _noted(out: RunMeasurement, found: Iterable[Disturbance | None], name: str |
 
 def _without(track: SpeedTrack, spans: tuple[Span, ...]) -> SpeedTrack:
     """The track with spoilt stretches unknown, for those who measure what was spoilt there."""
-    clean = np.ones(track.t_s.size, dtype=bool)
-    for begin, end in spans:
-        clean &= (track.t_s < begin) | (track.t_s > end)
+    clean = ~within(track.t_s, spans)
     return replace(track, known=track.known & clean, loosely=track.followed & clean)
 
 

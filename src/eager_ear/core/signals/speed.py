@@ -91,6 +91,7 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
         raise NotMeasurable(
             quantity="speed track", reason="what changes with the speed is too faint to state the speed of anything."
         )
+    search.require_turning(found.track)
     return found
 
 
@@ -119,7 +120,7 @@ def _by_vibration(
     *,
     belt: bool,
 ) -> FoundSpeed:
-    track = refine_by_vibration(search.moving_track(), acceleration, spoilt_s=spoilt_s)
+    track = refine_by_vibration(search.track(), acceleration, spoilt_s=spoilt_s)
     if low is None:
         return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded.")
     lag, why = _first_lag(low, track)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from scipy import ndimage
 
@@ -10,7 +12,7 @@ from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.speed_path import drop_short
 from eager_ear.core.signals.speed_scores import GRID_HZ, ScoreGrid
-from eager_ear.core.signals.speed_track import FRAME_STEP_S
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 LEVEL_WINDOW_S = 0.5
@@ -18,39 +20,52 @@ SPEED_STEP = 0.08
 UNMOVED_SHARE = 0.02
 UNMOVED_S = 0.75
 STANDING_ABOVE_HZ = 4.0
+SHORTEST_FAST_S = 2.0
 # Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
-# in Hz, by several times their scatter.
+# in Hz, by several standard errors of their mean. Frames overlap: so many say what one says.
 LEAST_MOTION_SCORE = 1.5
-LEAST_MOTION_SCATTERS = 4.0
+LEAST_MOTION_SIGMAS = 4.0
+FRAMES_A_SCORE = 8.0
 BESIDE_HZ = (0.8, 8.0)
 MOVED_RATIO = 1.15
 
 
-def require_motion(vibration: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> None:
-    """A drum that spins shakes its cabinet: a fast track that the vibration does not share is the motor's.
+def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: ScoreGrid) -> None:
+    """A drum that spins shakes its cabinet and makes its noise swell: a fast track that shows neither is the motor's.
 
-    What the vibration shows along the track is compared with what it shows along the same track moved up or down.
+    What is shown along the track is compared with what the same track moved up or down shows.
+
+    Parameters
+    ----------
+    turning : scores of what only the drum shows [shape=(frames, states) each]
+
+    Raises
+    ------
+    NotMeasurable
+        None of them shows it.
     """
-    fast = np.flatnonzero(known & (grid.candidates_hz[path] > STANDING_ABOVE_HZ))
-    if fast.size * FRAME_STEP_S < 2.0:
-        return
-    states = grid.candidates_hz.size
+    fast = np.flatnonzero(track.known & (track.rate_hz > STANDING_ABOVE_HZ))
+    path = np.rint((track.rate_hz - grid.candidates_hz[0]) / GRID_HZ).astype(int)
+    path = np.clip(path, 0, grid.candidates_hz.size - 1)
+    if fast.size * FRAME_STEP_S >= SHORTEST_FAST_S and not any(_stands_out(s, path, fast) for s in turning):
+        raise NotMeasurable(
+            quantity="speed track", reason="a motor is noticed, but nothing comes once per turn: the drum stands still."
+        )
+
+
+def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:
+    """Whether the path is better than those beside it."""
     steps = np.arange(BESIDE_HZ[0], BESIDE_HZ[1], 4 * GRID_HZ) / GRID_HZ
-    beside: list[float] = []
+    beside: list[tuple[float, float]] = []
     for step in np.rint(np.concatenate([-steps, steps])).astype(int):
         moved = path[fast] + step
-        inside = (moved >= 0) & (moved < states)
+        inside = (moved >= 0) & (moved < score.shape[1])
         if inside.mean() > 0.5:
-            beside.append(float(vibration[fast[inside], moved[inside]].mean()))
-    if not beside:
-        return
-    # Lines have side lobes, noise has none: the lower half of the paths beside tells how noise scatters.
-    typical, low = np.percentile(beside, [50, 16])
-    enough = min(LEAST_MOTION_SCORE, typical + LEAST_MOTION_SCATTERS * (typical - low))
-    if float(vibration[fast, path[fast]].mean()) < enough:
-        raise NotMeasurable(
-            quantity="speed track", reason="a motor is heard, but nothing shakes once per turn: the drum stands still."
-        )
+            values = score[fast[inside], moved[inside]]
+            beside.append((float(values.mean()), float(values.std())))
+    typical, scatter = np.median(beside or [(0.0, 0.0)], axis=0)
+    error = scatter / np.sqrt(fast.size / FRAMES_A_SCORE)
+    return bool(score[fast, path[fast]].mean() >= min(LEAST_MOTION_SCORE, typical + LEAST_MOTION_SIGMAS * error))
 
 
 def require_change(rate_hz: FloatArray) -> None:

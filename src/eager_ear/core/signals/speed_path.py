@@ -42,7 +42,7 @@ CHANGED_MODE = np.int16(FROM_UNKNOWN - 1)
 SHORTEST_KNOWN_S = 1.0
 # Both ends of a known stretch must show this much a frame, in the mean over `END_S`, or they are given up: the path
 # enters and leaves noise for free, so its ends are its weakest part.
-LEAST_END_SCORE = 1.8
+LEAST_END_SCORE = 1.3
 END_S = 1.5
 
 

@@ -128,7 +128,7 @@ def _read_swelling(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> l
         read_turns(
             track,
             OncePerTurn.of(
-                track, row[None], rate_hz=rate_hz, start_s=low.start_s, bandwidth_hz=bandwidth_hz, spoilt_s=()
+                track, row[None], rate_hz=rate_hz, start_s=low.start_s, bandwidth_hz=bandwidth_hz, spoilt_s=low.spoilt_s
             ),
         )
         for row, rate_hz in ((level, low.level_rate_hz), (slow, slow_rate_hz))

@@ -22,6 +22,7 @@ from eager_ear.core.signals.lines import (
     quiet_frames,
     read_lines,
     spectrum_lines,
+    standing_bins,
     without_mains,
     without_standing_lines,
 )
@@ -35,7 +36,7 @@ from eager_ear.core.signals.transform import (
     floor_of_frames,
     short_time_power,
 )
-from eager_ear.core.units import BoolArray, FloatArray
+from eager_ear.core.units import BoolArray, FloatArray, within
 
 GRID_HZ = 0.1
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
@@ -137,9 +138,15 @@ def unfolded_to_hz(acceleration: EvenAcceleration, plate_hz: float) -> float:
     return min(0.46 * acceleration.sample_rate_hz, acceleration.sample_rate_hz - 1.03 * plate_hz)
 
 
-def _relative(total: FloatArray) -> FloatArray:
-    """Penalty of a line for being weaker than the strongest of its frame: that one is most likely the drum."""
-    strength = np.log(total / total.max(axis=-1, keepdims=True) + 1e-6).astype(np.float32)
+def _relative(total: FloatArray, others: BoolArray) -> FloatArray:
+    """Penalty of a line for being weaker than the strongest of its frame: that one is most likely the drum.
+
+    Parameters
+    ----------
+    others : bins of lines that are not the machine's [shape=(bins,)]
+    """
+    own = total if others.all() else total[:, ~others]
+    strength = np.log(total / own.max(axis=-1, keepdims=True) + 1e-6).astype(np.float32)
     return np.asarray(np.clip(0.4 * strength, -3.0, 0.0))
 
 
@@ -152,7 +159,10 @@ def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     total = spectra[0].power + sum(s.power for s in spectra[1:])
     shared = Spectrogram(power=total, t_s=spectra[0].t_s, frequency_hz=spectra[0].frequency_hz)
     quiet = _quiet(sound, shared.t_s + start_s - pad / rate, total, bin_hz=shared.bin_hz)
-    lines = spectrum_lines(shared, width_hz=25.0, quantile=0.4, quiet=quiet) + _relative(total)
+    floor = floor_of_frames(total, width=int(25.0 / shared.bin_hz), line_bins=HANN_LINE_BINS, quantile=0.4)
+    strength = line_strength(total, floor)
+    others = standing_bins(strength, quiet, bin_hz=shared.bin_hz)
+    lines = without_standing_lines(strength, quiet, bin_hz=shared.bin_hz) + _relative(total, others)
     seen_hz = _folded(grid.candidates_hz, rate)
     score = still_comb(lines, bin_hz=shared.bin_hz, candidates_hz=grid.candidates_hz, folded_hz=seen_hz)
     return at_times(score, shared.t_s + start_s - pad / rate, grid.t_s)
@@ -189,10 +199,14 @@ def _swept_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     bin_hz = rate / padded
     floor = floor_of_frames(powers[0.0], width=int(25.0 / bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
     quiet = _quiet(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
-    relative = {
-        slope: without_standing_lines(line_strength(power, floor), quiet, bin_hz=bin_hz) + _relative(power)
-        for slope, power in powers.items()
-    }
+    strength = {slope: line_strength(power, floor) for slope, power in powers.items()}
+    others = standing_bins(strength[0.0], quiet, bin_hz=bin_hz)
+    relative = {}
+    for slope, power in powers.items():
+        # Turned back by a slope, a line that stands is smeared over what the slope sweeps in a frame.
+        smeared = ndimage.maximum_filter1d(others, 1 + 2 * int(0.5 * abs(slope) * SWEPT_FRAME_S / bin_hz))
+        own = without_standing_lines(strength[slope], quiet, bin_hz=bin_hz)
+        relative[slope] = own + _relative(power, smeared)
     # Two turns in a frame, or the line cannot be told from the frame's own drift.
     usable = grid.candidates_hz > 2.0 / SWEPT_FRAME_S
     candidates = grid.candidates_hz[usable]
@@ -225,31 +239,40 @@ def _on_slope_grid(slope_hz_s: FloatArray | float) -> FloatArray:
     return np.asarray(SLOPE_STEP_HZ_S * np.round(np.asarray(slope_hz_s) / SLOPE_STEP_HZ_S))
 
 
-def sound_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
-    """Comb over the drum's own low lines in the sound, and over the swelling of its noise."""
+def low_lines_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
+    """Comb over the drum's own low lines in the sound."""
     slow, slow_rate = low.slow
     pad = int(0.55 * slow_rate)
     spectrum = short_time_power(np.pad(slow, pad), sample_rate_hz=slow_rate, frame_s=1.1, hop_s=FRAME_STEP_S)
     quiet = low.quiet_at(spectrum.t_s + low.start_s - pad / slow_rate)
     lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4, quiet=quiet)
     lines = without_mains(lines, low.mains_hz, bin_hz=spectrum.bin_hz)
-    score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
-    out = 0.6 * at_times(score, spectrum.t_s + low.start_s - pad / slow_rate, grid.t_s)
-    return np.asarray(out + 0.4 * _modulation_score(low, grid))
+    score = _resolved(still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz), grid, frame_s=1.1)
+    return _clean(at_times(score, spectrum.t_s + low.start_s - pad / slow_rate, grid.t_s), low, grid)
 
 
-def _modulation_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
-    """Once-per-turn swelling of the noise: comb over the spectrum of its level."""
+def _resolved(score: FloatArray, grid: ScoreGrid, *, frame_s: float) -> FloatArray:
+    """Scores without the candidates that turn less than twice in a frame: those are lines of its slow drift."""
+    return np.asarray(score * (grid.candidates_hz > 2.0 / frame_s))
+
+
+def swelling_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
+    """Comb over the once-per-turn swelling of the noise, in the spectrum of its level: the drum's, never a motor's."""
     level, rate = low.level_nats - ndimage.uniform_filter1d(low.level_nats, size=121), low.level_rate_hz
     pad = int(1.0 * rate)
     padded = np.pad(level.astype(np.float32), pad)
     spectrum = short_time_power(padded, sample_rate_hz=rate, frame_s=2.0, hop_s=FRAME_STEP_S)
     quiet = low.quiet_at(spectrum.t_s + low.start_s - pad / rate)
     lines = spectrum_lines(spectrum, width_hz=20.0, quantile=0.4, quiet=quiet)
-    score = still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz)
+    score = _resolved(still_comb(lines, bin_hz=spectrum.bin_hz, candidates_hz=grid.candidates_hz), grid, frame_s=2.0)
     still = at_times(score, spectrum.t_s + low.start_s - pad / rate, grid.t_s)
     swept = _swept_score(level.astype(np.float32)[None], rate, grid, start_s=low.start_s, sound=low)
-    return np.asarray(np.maximum(still, swept))
+    return _clean(np.maximum(still, swept), low, grid)
+
+
+def _clean(score: FloatArray, low: LowBand, grid: ScoreGrid) -> FloatArray:
+    score[within(grid.t_s, low.spoilt_s)] = 0.0
+    return score
 
 
 def family_score(low: LowBand, grid: ScoreGrid, *, orders: FloatArray, weights: FloatArray) -> FloatArray:

@@ -18,7 +18,7 @@ from eager_ear.core.signals.speed_doubts import (
     drop_too_calm,
     drop_unmoved,
     require_change,
-    require_motion,
+    require_turning,
     sound_level_db,
     vibration_level_db,
 )
@@ -28,12 +28,13 @@ from eager_ear.core.signals.speed_scores import (
     MOTOR_ORDERS,
     ScoreGrid,
     family_score,
-    sound_score,
+    low_lines_score,
+    swelling_score,
     unfolded_to_hz,
     vibration_score,
 )
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, smooth_known
-from eager_ear.core.units import FloatArray, IntArray
+from eager_ear.core.units import FloatArray
 
 # The combs over sound are as wide as their frames blur; before any line is followed by its phase, this is the error.
 SOUND_SIGMA_SHARE = 0.015
@@ -41,27 +42,33 @@ SHORTEST_S = 2.0
 # Score a frame must show to beat "speed unknown". The best path through pure noise averages 0.3 to 0.8 a frame, and
 # its best two seconds reach 1.3 (white noise, all layouts, 50 to 400 Hz). Entering and leaving cost on top, so that
 # ten seconds have to average 1.6 and two seconds 2.8.
-UNKNOWN_SCORE = 1.3
+UNKNOWN_SCORE = 1.0
 SOUND_BESIDE_VIBRATION = 0.5
+LOW_LINES_WEIGHT = 0.6
+SWELLING_WEIGHT = 0.4
 FIXED_RATIO_WEIGHT = 0.35
 LEARNT_WEIGHT = 0.6
 # The same drum at the same speed repeats its vibration within a few dB, coasting or driven; its sound loses the motor's
 # share in the coast-down.
 CALMER_VIBRATION_DB = 8.0
 CALMER_SOUND_DB = 12.0
+SHOWN_SHARE = 1.0 / 3.0
 # A machine beside this one shakes its cabinet by some hundredths of a m/s²; below 0.1 it may be nothing else.
 NEIGHBOUR_DB = -20.0
 
 
 @dataclass(kw_only=True)
 class SpeedSearch:
-    """Scores so far [shape=(frames, states)]; `vibration` is what the accelerometer alone says, None without one."""
+    """Scores so far [shape=(frames, states)].
+
+    turning : what only a drum shows, once per turn: by the accelerometer, by the sound's swelling
+    """
 
     grid: ScoreGrid
     low: LowBand | None
     acceleration: EvenAcceleration | None
     score: FloatArray
-    vibration: FloatArray | None
+    turning: tuple[FloatArray, ...]
 
     @classmethod
     def of(
@@ -76,16 +83,31 @@ class SpeedSearch:
         """
         plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
         grid = _grid(low, acceleration, highest_hz=layout.over_speed * plate_hz)
-        vibration = vibration_score(acceleration, grid, low=low) if acceleration is not None else None
-        score = grid.empty() if vibration is None else vibration.copy()
+        score, turning = grid.empty(), []
+        if acceleration is not None:
+            turning.append(vibration_score(acceleration, grid, low=low))
+            score += turning[0]
         if low is not None:
-            score += _sound_share(acceleration, grid, plate_hz) * _sound(low, grid, machine, layout)
-        return cls(grid=grid, low=low, acceleration=acceleration, score=score, vibration=vibration)
+            turning.append(swelling_score(low, grid))
+            sound = LOW_LINES_WEIGHT * low_lines_score(low, grid) + SWELLING_WEIGHT * turning[-1]
+            sound += _motor(low, grid, machine, layout)
+            score += _sound_share(acceleration, grid, plate_hz) * sound
+        return cls(grid=grid, low=low, acceleration=acceleration, score=score, turning=tuple(turning))
 
     def learn(self, family: OrderFamily, low: LowBand) -> None:
         """Add what the machine's own orders say, on the sound's clock as it is known by now."""
         self.low = low
         self.score += LEARNT_WEIGHT * family_score(low, self.grid, orders=family.orders, weights=family.weights)
+
+    def require_turning(self, track: SpeedTrack) -> None:
+        """Refuse a track that nothing but a motor shows.
+
+        Raises
+        ------
+        NotMeasurable
+            Neither the cabinet nor the noise does anything once per turn.
+        """
+        require_turning(self.turning, track, self.grid)
 
     def track(self) -> SpeedTrack:
         """The best path through the scores so far.
@@ -95,16 +117,6 @@ class SpeedSearch:
         NotMeasurable
             No rotation is seen.
         """
-        return self._track()[0]
-
-    def moving_track(self) -> SpeedTrack:
-        """As `track`, but refused where an accelerometer was there and shook with nothing once per turn."""
-        track, path = self._track()
-        if self.vibration is not None:
-            require_motion(self.vibration, path, track.known, self.grid)
-        return track
-
-    def _track(self) -> tuple[SpeedTrack, IntArray]:
         grid = self.grid
         path, known = best_path(self.score, grid, unknown=UNKNOWN_SCORE)
         rate = grid.candidates_hz[path]
@@ -115,7 +127,9 @@ class SpeedSearch:
         shaken_db = None
         if self.acceleration is not None:
             shaken_db = vibration_level_db(self.acceleration, grid.t_s)
-            known = drop_too_calm(known, rate, shaken_db, allowed_db=CALMER_VIBRATION_DB)
+            # Beyond a third of its rate a sensor's own low-pass makes a machine calmer.
+            level = rate < SHOWN_SHARE * self.acceleration.sample_rate_hz
+            known = drop_too_calm(known & level, rate, shaken_db, allowed_db=CALMER_VIBRATION_DB) | (known & ~level)
         if not known.any():
             raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
         if shaken_db is None or np.percentile(shaken_db[known], 90) < NEIGHBOUR_DB:
@@ -127,7 +141,7 @@ class SpeedSearch:
             sigma_hz=GRID_HZ + (0.0 if self.acceleration is not None else SOUND_SIGMA_SHARE) * rate,
             source="acceleration" if self.acceleration is not None else "audio",
         )
-        return replace(track, rate_hz=smooth_known(track.rate_hz, track)), path
+        return replace(track, rate_hz=smooth_known(track.rate_hz, track))
 
 
 def _grid(low: LowBand | None, acceleration: EvenAcceleration | None, *, highest_hz: float) -> ScoreGrid:
@@ -153,10 +167,10 @@ def _sound_share(acceleration: EvenAcceleration | None, grid: ScoreGrid, plate_h
     return np.where(told, SOUND_BESIDE_VIBRATION, 1.0).astype(np.float32)
 
 
-def _sound(low: LowBand, grid: ScoreGrid, machine: Machine, layout: Layout) -> FloatArray:
-    score = sound_score(low, grid)
+def _motor(low: LowBand, grid: ScoreGrid, machine: Machine, layout: Layout) -> FloatArray:
+    """What the motor's lines say, where its ratio to the drum is known."""
     ratio = machine.pulley_ratio if layout.drive != "direct" else 1.0
-    if ratio is not None:
-        orders = ratio * MOTOR_ORDERS
-        score += FIXED_RATIO_WEIGHT * family_score(low, grid, orders=orders, weights=np.ones(orders.size))
-    return score
+    if ratio is None:
+        return grid.empty()
+    orders = ratio * MOTOR_ORDERS
+    return FIXED_RATIO_WEIGHT * family_score(low, grid, orders=orders, weights=np.ones(orders.size))
