@@ -28,6 +28,10 @@ LEAST_MOTION_SIGMAS = 4.0
 FRAMES_A_SCORE = 8.0
 BESIDE_HZ = (0.8, 8.0)
 MOVED_RATIO = 1.15
+# A steady line that is the drum's is not there for so long before or after, a second and more away from its stretch.
+AWAY_S = 1.5
+LEAST_AWAY_S = 5.0
+GONE_SHARE = 0.3
 
 
 def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: ScoreGrid) -> None:
@@ -68,9 +72,21 @@ def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:
     return bool(score[fast, path[fast]].mean() >= min(LEAST_MOTION_SCORE, typical + LEAST_MOTION_SIGMAS * error))
 
 
-def require_change(rate_hz: FloatArray) -> None:
-    """A tone that never changes, or a tremble of the floor, can be anything: a hum, a pump, another machine."""
-    if np.percentile(rate_hz, 97) < MOVED_RATIO * np.percentile(rate_hz, 3):
+def require_change(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> None:
+    """A line that is there all the time and never changes can be anything: a hum, a pump, another machine.
+
+    Raises
+    ------
+    NotMeasurable
+        It neither changes its rate nor comes or goes.
+    """
+    rate_hz = grid.candidates_hz[path[known]]
+    if np.percentile(rate_hz, 97) > MOVED_RATIO * np.percentile(rate_hz, 3):
+        return
+    held = int(np.median(path[known]))
+    shown = score[:, max(0, held - 2) : held + 3].max(axis=1)
+    away = ~ndimage.binary_dilation(known, iterations=int(AWAY_S / FRAME_STEP_S))
+    if away.sum() * FRAME_STEP_S < LEAST_AWAY_S or shown[away].mean() > GONE_SHARE * shown[known].mean():
         raise NotMeasurable(
             quantity="speed track",
             reason="all that is noticed keeps one and the same rate: it may be a hum, a pump or another machine.",

@@ -36,8 +36,8 @@ from eager_ear.core.signals.speed_scores import (
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, smooth_known
 from eager_ear.core.units import FloatArray
 
-# The combs over sound are as wide as their frames blur; before any line is followed by its phase, this is the error.
-SOUND_SIGMA_SHARE = 0.015
+# The combs are as wide as their frames blur; before any line is followed by its phase, this is the error.
+COMB_SIGMA_SHARE = 0.015
 SHORTEST_S = 2.0
 # Score a frame must show to beat "speed unknown". The best path through pure noise averages 0.3 to 0.8 a frame, and
 # its best two seconds reach 1.3 (white noise, all layouts, 50 to 400 Hz). Entering and leaving cost on top, so that
@@ -130,15 +130,15 @@ class SpeedSearch:
             # Beyond a third of its rate a sensor's own low-pass makes a machine calmer.
             level = rate < SHOWN_SHARE * self.acceleration.sample_rate_hz
             known = drop_too_calm(known & level, rate, shaken_db, allowed_db=CALMER_VIBRATION_DB) | (known & ~level)
-        if not known.any():
+        if known.sum() * FRAME_STEP_S < SHORTEST_S:
             raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
         if shaken_db is None or np.percentile(shaken_db[known], 90) < NEIGHBOUR_DB:
-            require_change(rate[known])
+            require_change(self.score, path, known, grid)
         track = SpeedTrack(
             t_s=grid.t_s,
             rate_hz=peak_centre(self.score, path, grid),
             known=known,
-            sigma_hz=GRID_HZ + (0.0 if self.acceleration is not None else SOUND_SIGMA_SHARE) * rate,
+            sigma_hz=GRID_HZ + COMB_SIGMA_SHARE * rate,
             source="acceleration" if self.acceleration is not None else "audio",
         )
         return replace(track, rate_hz=smooth_known(track.rate_hz, track))
