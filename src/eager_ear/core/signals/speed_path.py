@@ -32,6 +32,7 @@ MOST_AGAIN_COST = 200.0
 HANGING_COST = 0.5
 # A line still rising at the highest rate that the drum can have is the motor's.
 TOP_SHARE = 0.965
+RIDGE_STATES = 8
 # Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin. A stretch of
 # its own that dwells between them is twice or three times the slow turning, magnified near the critical speed.
 FASTEST_TUMBLE_HZ = 2.0
@@ -46,17 +47,37 @@ LEAST_END_SCORE = 1.3
 END_S = 1.5
 
 
-def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:
+def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float, folds: bool = False) -> tuple[IntArray, BoolArray]:
     """Best candidate of each frame [shape=(frames,)] and where it beats "unknown".
-
-    Every candidate exists twice: driven, when the rate rises or falls gently, and let go, when it only falls, as fast
-    as brakes can make it. Letting go is free; being driven again costs more the faster the drum still turns, since
-    programs start a drum again from slow turning and not in the middle of a fall.
 
     Parameters
     ----------
     score : array [shape=(frames, states)]
     unknown : what the state "unknown" scores each frame
+    folds : a slow sensor shows each rate's mirror image as well
+    """
+    path, known = _viterbi(score, grid, unknown=unknown)
+    beyond = _too_fast(known, grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
+    known &= ~beyond
+    if folds and beyond.any():
+        # Once more without that line: it may be the mirror image of the drum's.
+        score = score.copy()
+        ridge = np.clip(path[beyond, None] + np.arange(-RIDGE_STATES, RIDGE_STATES + 1), 0, score.shape[1] - 1)
+        frame = np.flatnonzero(beyond)[:, None]
+        score[frame, ridge] = np.minimum(score[frame, ridge], 0.0)
+        path, known = _viterbi(score, grid, unknown=unknown)
+        known &= ~_too_fast(known, grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
+    on_path = np.take_along_axis(score, path[:, None], axis=1)[:, 0]
+    known = _trim_ends(known, on_path)
+    return path, _drop_unreachable(known, grid.candidates_hz[path], on_path)
+
+
+def _viterbi(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:
+    """Path and where it is known, short stretches left out.
+
+    Every candidate exists twice: driven, when the rate rises or falls gently, and let go, when it only falls, as fast
+    as brakes can make it. Letting go is free; being driven again costs more the faster the drum still turns, since
+    programs start a drum again from slow turning and not in the middle of a fall.
     """
     frames, states = score.shape
     modes, change_cost = _modes(grid)
@@ -83,11 +104,7 @@ def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[In
         best = np.maximum(reached, enter) + score[i]
         lost = np.float32(new_lost + unknown)
     path, known = _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
-    rate_hz = grid.candidates_hz[path]
-    known = _drop_too_fast(drop_short(known), rate_hz, highest_hz=float(grid.candidates_hz[-1]))
-    on_path = np.take_along_axis(score, path[:, None], axis=1)[:, 0]
-    known = _trim_ends(known, on_path)
-    return path, _drop_unreachable(known, rate_hz, on_path)
+    return path, drop_short(known)
 
 
 @dataclass(frozen=True)
@@ -159,12 +176,12 @@ def _walk_back(back: IntArray, lost_from: IntArray, *, end: int, end_known: bool
     return path, known
 
 
-def _drop_too_fast(known: BoolArray, rate_hz: FloatArray, *, highest_hz: float) -> BoolArray:
-    """Drop every stretch that reaches the fastest candidate: it follows a line that goes on beyond."""
-    out = known.copy()
+def _too_fast(known: BoolArray, rate_hz: FloatArray, *, highest_hz: float) -> BoolArray:
+    """Every stretch that reaches the fastest candidate [shape=(frames,)]: it follows a line that goes on beyond."""
+    out = np.zeros(known.size, dtype=bool)
     for span in known_spans(known):
         if float(rate_hz[span].max()) >= TOP_SHARE * highest_hz:
-            out[span] = False
+            out[span] = True
     return out
 
 

@@ -118,7 +118,8 @@ class SpeedSearch:
             No rotation is seen.
         """
         grid = self.grid
-        path, known = best_path(self.score, grid, unknown=UNKNOWN_SCORE)
+        slow = self.acceleration is not None and grid.candidates_hz[-1] > 0.5 * self.acceleration.sample_rate_hz
+        path, known = best_path(self.score, grid, unknown=UNKNOWN_SCORE, folds=slow)
         rate = grid.candidates_hz[path]
         if self.low is not None:
             known = drop_unmoved(known, rate, self.low.quiet_at(grid.t_s))

@@ -47,10 +47,9 @@ def smoothed(track: SpeedTrack) -> SpeedTrack:
         # A rate that is known worse than this is not known.
         known[span] = sigma[span] < LARGEST_SIGMA_SHARE * rate[span]
         loosely[span] = sigma[span] < LOOSEST_SIGMA_SHARE * rate[span]
-    known = drop_dwelling(drop_short(known), rate)
-    return SpeedTrack(
-        t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source, loosely=drop_short(loosely)
-    )
+    loosely = drop_dwelling(drop_short(loosely), rate)
+    known = drop_short(known & loosely)
+    return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source, loosely=loosely)
 
 
 def _smooth_in_pieces(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple[FloatArray, FloatArray]:
