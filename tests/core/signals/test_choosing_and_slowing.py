@@ -70,15 +70,17 @@ def test_slowed_vibration_keeps_time_amplitude_and_phase() -> None:
 @pytest.mark.parametrize("noise", [0.05, 0.4])
 def test_a_track_states_its_own_error_honestly(noise: float) -> None:
     t_s, rate_hz = profile(top_hz=16.0)
-    vibration = shaken(t_s, rate_hz, orders={1: 1.0}, noise=noise, seed=3)
     layout = find_layout("front_direct")
     machine = Machine(layout="front_direct", max_spin_rpm=1200)
-    track = find_speed(SpeedSources(acceleration=vibration), machine=machine, layout=layout).track
-    true = np.interp(track.t_s, t_s, rate_hz)
-    plateau = track.known & (track.t_s > 18) & (track.t_s < 26)
-    spread = np.abs(track.rate_hz - true)[plateau] / track.sigma_hz[plateau]
+    spread: list[float] = []
+    for seed in range(6):
+        vibration = shaken(t_s, rate_hz, orders={1: 1.0}, noise=noise, seed=seed)
+        track = find_speed(SpeedSources(acceleration=vibration), machine=machine, layout=layout).track
+        true = np.interp(track.t_s, t_s, rate_hz)
+        turning = track.known & (track.t_s > 12) & (track.t_s < 36)
+        spread.extend(np.abs(track.rate_hz - true)[turning] / track.sigma_hz[turning])
     # Two thirds of a standard deviation is the middle of a normal error; a factor of three either way is honest.
-    assert 0.15 < np.median(spread) < 2.5
+    assert 0.2 < np.median(spread) < 2.0
 
 
 def test_a_tone_of_high_order_pins_the_rate() -> None:
@@ -99,7 +101,7 @@ def test_a_tone_of_high_order_pins_the_rate() -> None:
         source="audio",
     )
     family = OrderFamily(orders=np.array([24.0]), strengths=np.array([5.0]))
-    fine = refine_by_tones(coarse, low, family, creeps=False, clock_sigma_s=0.0)
+    fine = refine_by_tones(coarse, low, family, creeps=False)
     inside = (frames > 1.0) & (frames < 28.5)
     error = np.abs(fine.rate_hz - np.interp(frames, t_s, true_hz))[inside]
     assert np.median(error) < 0.006

@@ -41,7 +41,7 @@ def voice(begin_s: float, end_s: float) -> FloatArray:
 
 
 def test_talk_is_heard_where_it_is() -> None:
-    found = find_talk(low(noise(spinning()) + voice(5.0, 9.0)), None)
+    found = find_talk(low(noise(spinning()) + voice(5.0, 9.0)))
     assert found is not None
     assert found.code == "speech"
     covered = sum(min(b, 9.5) - max(a, 4.5) for a, b in found.spans if b > 4.5 and a < 9.5)
@@ -50,13 +50,11 @@ def test_talk_is_heard_where_it_is() -> None:
 
 
 def test_noise_and_a_running_motor_are_not_talk() -> None:
-    assert find_talk(low(noise(spinning())), None) is None
+    assert find_talk(low(noise(spinning()))) is None
     t_s, rate_hz = profile(top_hz=15.0)
     turns = np.cumsum(np.interp(T_S, t_s, rate_hz)) / RATE
     motor = 0.02 * sum(np.sin(2 * np.pi * k * 9.0 * turns) / k for k in range(1, 12))
-    frames = np.arange(0.0, 39.9, 0.125)
-    track = track_of(frames, np.interp(frames, t_s, rate_hz))
-    assert find_talk(low(noise(spinning()) + motor), track) is None
+    assert find_talk(low(noise(spinning()) + motor)) is None
 
 
 def test_a_second_machine_is_told_from_the_drum_and_from_hum() -> None:

@@ -61,7 +61,7 @@ NEIGHBOUR_DB = -20.0
 class SpeedSearch:
     """Scores so far [shape=(frames, states)].
 
-    turning : what only a drum shows, once per turn: by the accelerometer, by the sound's swelling
+    turning : what only a drum shows, once per turn: by the accelerometer, by the sound's swelling, by its lowest lines
     """
 
     grid: ScoreGrid
@@ -88,9 +88,10 @@ class SpeedSearch:
             turning.append(vibration_score(acceleration, grid, low=low))
             score += turning[0]
         if low is not None:
-            turning.append(swelling_score(low, grid))
-            sound = LOW_LINES_WEIGHT * low_lines_score(low, grid) + SWELLING_WEIGHT * turning[-1]
-            sound += _motor(low, grid, machine, layout)
+            swelling, low_lines = swelling_score(low, grid), low_lines_score(low, grid)
+            # Coupler, clutch, collar and hub of a top loader let a motor run without its drum: its lines prove nothing.
+            turning.extend([swelling, low_lines] if layout.drum == "front" else [swelling])
+            sound = LOW_LINES_WEIGHT * low_lines + SWELLING_WEIGHT * swelling + _motor(low, grid, machine, layout)
             score += _sound_share(acceleration, grid, plate_hz) * sound
         return cls(grid=grid, low=low, acceleration=acceleration, score=score, turning=tuple(turning))
 
