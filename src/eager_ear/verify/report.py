@@ -25,7 +25,7 @@ in a third of the cases. A simulator shows that the arithmetic holds, not that w
 METHOD = """
 ## What the figures mean
 - **Speed**: all moments at which the drum turns above 60 rpm and the track was declared known; the Cramér-Rao bound for
-  a steady tone is quoted in `signals/speed_refine.py` and tested there. A test is *lost* when less than half of those
+  a steady tone is quoted in `signals/phase_readings.py` and tested there. A test is *lost* when less than half of those
   moments is known, *wrong* when the median error is above 5 % or a standing drum was said to turn; wrong counts double.
   Where sound alone was recorded the truth is laid on the sound's own clock: how well somebody noted when the recording
   began is no error of speed, and where a second clock exists it has a figure of its own, the lag.
