@@ -191,3 +191,56 @@ def test_what_is_followed_loosely_is_not_known_but_still_turns() -> None:
     assert out.known[t_s > 7.0].all()
     assert np.ptp(out.turns_at(np.array([0.0, 4.0]))) == pytest.approx(16.0, rel=0.03)
     assert np.isnan(out.at(np.array([2.0]))).all()
+
+
+def test_smoothing_averages_a_held_speed_and_says_how_well() -> None:
+    t_s = np.arange(0, 60, FRAME_STEP_S)
+    true = np.interp(t_s, [0, 20, 40, 60], [4.0, 16.0, 16.0, 2.0])
+    # Readings of overlapping windows: five neighbours share one error.
+    errors: list[float] = []
+    stated: list[float] = []
+    for seed in range(8):
+        rng = np.random.default_rng(seed)
+        shared = np.repeat(rng.standard_normal(t_s.size // 5 + 1), 5)[: t_s.size]
+        track = SpeedTrack(
+            t_s=t_s,
+            rate_hz=true + 0.08 * shared,
+            known=np.ones(t_s.size, bool),
+            sigma_hz=np.full(t_s.size, 0.08),
+            source="audio",
+        )
+        out = smoothed(track)
+        held = (t_s > 24) & (t_s < 36)
+        errors.extend(np.abs(out.rate_hz - true)[held])
+        stated.extend(out.sigma_hz[held])
+    assert np.median(errors) < 0.035
+    assert 0.3 < np.median(np.array(errors) / np.array(stated)) < 1.5
+
+
+def test_a_long_run_is_smoothed_without_seams() -> None:
+    t_s = np.arange(0, 400, FRAME_STEP_S)
+    true = 12.0 + 3.0 * np.sin(2 * np.pi * t_s / 130.0)
+    rng = np.random.default_rng(8)
+    track = SpeedTrack(
+        t_s=t_s,
+        rate_hz=true + 0.05 * rng.standard_normal(t_s.size),
+        known=np.ones(t_s.size, bool),
+        sigma_hz=np.full(t_s.size, 0.05),
+        source="acceleration",
+    )
+    out = smoothed(track)
+    assert np.abs(out.rate_hz - true).max() < 0.12
+    steps = np.diff(out.rate_hz - true)
+    assert np.abs(steps).max() < 0.02
+
+
+def test_stretches_marked_as_spoilt_say_nothing_and_move_with_the_clock() -> None:
+    low = tones({1.0: 0.3, 12.0: 1.0}, top_hz=15.0).without(((10.0, 12.0),))
+    for part in low.spectra:
+        spoilt = (part.t_s >= 10.0) & (part.t_s <= 12.0)
+        assert spoilt.any()
+        assert np.abs(part.lines[spoilt]).max() == 0.0
+        assert np.abs(part.lines[~spoilt]).max() > 1.0
+    moved = low.moved(0.5)
+    assert moved.spoilt_s == ((10.5, 12.5),)
+    assert moved.spectra[0].t_s[0] == pytest.approx(low.spectra[0].t_s[0] + 0.5)

@@ -19,6 +19,8 @@ from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 # How much must be left of a window that lies in spoilt stretches, or cannot tell a line from its mirror image.
 LEAST_TOLD = 0.4
 BLOCKS_A_WINDOW = 8
+# So many bandwidths off a Hann window shows less than a thousandth of a line.
+BESIDE_BANDWIDTHS = 3.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -27,7 +29,8 @@ class OncePerTurn:
 
     base : array [shape=(rows, values), complex, half the peak] at `t_s` [s], `step_s` apart
     reach : so many values are half a window
-    noise : array [shape=(values,)], power that noise alone shows in all rows together, inf where the window cannot tell
+    noise : array [shape=(values,)], variance that noise gives each part of `base`, real and imaginary, in all rows
+        together; inf where the window cannot tell
     """
 
     t_s: FloatArray
@@ -72,14 +75,31 @@ class OncePerTurn:
         clear = told > LEAST_TOLD
         share = np.where(clear, told, 1.0)
         turned = np.stack([averaged(row * turn_back) for row in rows])
-        rough = np.percentile(np.square(np.diff(rows, axis=1)), 20, axis=1).sum() / 0.128 / 2.0
+        offset = np.exp(2j * np.pi * BESIDE_BANDWIDTHS / BLOCKS_A_WINDOW * (np.arange(t_s.size) // block))
+        beside = [averaged(row * turn_back * shift) for row in rows for shift in (offset, np.conj(offset))]
+        noise = min(_white(rows) * float(np.sum(window**2)) / block, _beside(np.stack(beside)))
         return cls(
             t_s=t_s[::block] + 0.5 * (block - 1) / rate_hz,
             step_s=block / rate_hz,
             base=np.where(clear, (seen * turned - mirrored * np.conj(turned)) / share, 0.0),
             reach=window.size // 2,
-            noise=np.where(clear, float(rough) * float(np.sum(window**2)) / block * seen / share, np.inf),
+            noise=np.where(clear, 0.5 * noise * seen / share, np.inf),
         )
+
+
+def _white(rows: FloatArray) -> float:
+    """Variance of white noise in all rows together, from the least of their steps: of slow signals it sees little."""
+    # Twice the 20th percentile of a squared normal variable is 0.128.
+    return float(np.percentile(np.square(np.diff(rows, axis=1)), 20, axis=1).sum() / 0.128)
+
+
+def _beside(values: ComplexArray) -> float:
+    """Power of all rows together a little beside the line, on its calmer side [values: shape=(2 * rows, n)]."""
+    power = np.square(np.abs(values))
+    rows = power.shape[0] // 2
+    # Median of a sum of so many exponential variables over its mean (Wilson & Hilferty, PNAS 17, 1931).
+    middle = (1.0 - 1.0 / (9.0 * rows)) ** 3
+    return float(min(np.median(power[side::2].sum(axis=0)) for side in (0, 1)) / middle)
 
 
 def hann(length: int) -> FloatArray:
