@@ -41,7 +41,7 @@ COMB_SIGMA_SHARE = 0.015
 SHORTEST_S = 2.0
 # Score a frame must show to beat "speed unknown". The best path through pure noise averages 0.3 to 0.8 a frame, and
 # its best two seconds reach 1.3 (white noise, all layouts, 50 to 400 Hz). Entering and leaving cost on top, so that
-# ten seconds have to average 1.6 and two seconds 2.8.
+# ten seconds have to average 1.3 and two seconds 2.5.
 UNKNOWN_SCORE = 1.0
 SOUND_BESIDE_VIBRATION = 0.5
 LOW_LINES_WEIGHT = 0.6
