@@ -42,11 +42,10 @@ LEAST_LAG_SIGMA_S = 0.004
 
 @dataclass(frozen=True, kw_only=True)
 class ClockLag:
-    """The sound began `lag_s` later than noted; `sigma_s` its standard error; `stand_out` peak over scatter."""
+    """The sound began `lag_s` later than noted; `sigma_s` its standard error."""
 
     lag_s: float
     sigma_s: float
-    stand_out: float
 
 
 def find_lag(low: LowBand, track: SpeedTrack, family: OrderFamily) -> ClockLag:
@@ -70,7 +69,7 @@ def find_lag(low: LowBand, track: SpeedTrack, family: OrderFamily) -> ClockLag:
     sigma = float(np.sqrt((BLOCKS - 1) / BLOCKS * np.sum((left_out - left_out.mean()) ** 2)))
     if stand_out < LEAST_STAND_OUT or sigma > LARGEST_SIGMA_S:
         raise NotMeasurable(quantity="clock lag", reason="sound and vibration show no common change of speed.")
-    return ClockLag(lag_s=best, sigma_s=float(np.hypot(sigma, 0.3 * LAG_STEP_S)), stand_out=stand_out)
+    return ClockLag(lag_s=best, sigma_s=float(np.hypot(sigma, 0.3 * LAG_STEP_S)))
 
 
 def _scores(low: LowBand, track: SpeedTrack, family: OrderFamily, lags: FloatArray, part: int) -> FloatArray | None:
@@ -122,25 +121,15 @@ def sharpened_lag(track: SpeedTrack, readings: Sequence[RateReading], *, regime:
         Too few readings while the speed changes.
     """
     slope = slope_of(track)
-    rows, columns, errors, sigmas = [], [], [], []
-    regimes = int(regime.max()) + 1
-    known = track.known & (track.sigma_hz < LARGEST_RATE_SIGMA_SHARE * track.rate_hz)
-    for k, reading in enumerate(readings):
-        use = np.flatnonzero(known & np.isfinite(reading.sigma_hz))
-        rows.append(use)
-        columns.append(k * regimes + regime[use])
-        errors.append(reading.error_hz[use])
-        sigmas.append(np.sqrt(reading.sigma_hz[use] ** 2 + track.sigma_hz[use] ** 2 + LEAST_RATE_SIGMA_HZ**2))
-    frame, column = np.concatenate(rows), np.concatenate(columns)
-    error, sigma = np.concatenate(errors), np.concatenate(sigmas)
+    frame, column, error, sigma = _stacked(track, readings, regime)
     if np.unique(frame[np.abs(slope[frame]) > LEAST_SLOPE_HZ_S]).size < FEWEST_FRAMES:
         raise NotMeasurable(quantity="clock lag", reason="too little of the run-up or coast-down is known.")
-    unknowns = 1 + len(readings) * regimes
-    design = np.zeros((frame.size, unknowns))
+    regimes = int(regime.max()) + 1
+    design = np.zeros((frame.size, 1 + len(readings) * regimes))
     design[:, 0] = slope[frame]
     design[np.arange(frame.size), 1 + column] = track.rate_hz[frame]
     share_sigma = ORDER_SIGMA_SHARE if regimes == 1 else CREEP_SIGMA_SHARE
-    prior = np.diag(np.append(1.0 / sigma_s**2, np.full(unknowns - 1, 1.0 / share_sigma**2)))
+    prior = np.diag(np.append(1.0 / sigma_s**2, np.full(design.shape[1] - 1, 1.0 / share_sigma**2)))
     weight = 1.0 / (FRAMES_A_READING * sigma**2)
 
     def solved(weight: FloatArray) -> FloatArray:
@@ -150,9 +139,25 @@ def sharpened_lag(track: SpeedTrack, readings: Sequence[RateReading], *, regime:
     for _ in range(3):
         off = (error - design @ solved(weight)) / sigma
         weight = 1.0 / (FRAMES_A_READING * sigma**2 * np.maximum(1.0, np.abs(off) / OUTLIER_SIGMAS) ** 2)
-    lag = float(solved(weight)[0])
     block = np.argsort(np.argsort(frame, kind="stable")) * BLOCKS // frame.size
     left_out = np.array([solved(np.where(block == k, 0.0, weight))[0] for k in range(BLOCKS)])
     sigma_lag = float(np.sqrt((BLOCKS - 1) / BLOCKS * np.sum((left_out - left_out.mean()) ** 2)))
-    sigma_lag = float(np.hypot(sigma_lag, LEAST_LAG_SIGMA_S))
-    return ClockLag(lag_s=lag, sigma_s=sigma_lag, stand_out=abs(lag) / sigma_lag)
+    return ClockLag(lag_s=float(solved(weight)[0]), sigma_s=float(np.hypot(sigma_lag, LEAST_LAG_SIGMA_S)))
+
+
+def _stacked(
+    track: SpeedTrack, readings: Sequence[RateReading], regime: IntArray
+) -> tuple[IntArray, IntArray, FloatArray, FloatArray]:
+    """All readings where the track is known well: frame, line and regime, error and its sigma [shape=(n,) each, Hz]."""
+    known = track.known & (track.sigma_hz < LARGEST_RATE_SIGMA_SHARE * track.rate_hz)
+    uses = [np.flatnonzero(known & np.isfinite(reading.sigma_hz)) for reading in readings]
+    sigma_hz = [
+        np.sqrt(reading.sigma_hz[use] ** 2 + track.sigma_hz[use] ** 2 + LEAST_RATE_SIGMA_HZ**2)
+        for reading, use in zip(readings, uses, strict=True)
+    ]
+    return (
+        np.concatenate(uses),
+        np.concatenate([k * (int(regime.max()) + 1) + regime[use] for k, use in enumerate(uses)]),
+        np.concatenate([reading.error_hz[use] for reading, use in zip(readings, uses, strict=True)]),
+        np.concatenate(sigma_hz),
+    )
