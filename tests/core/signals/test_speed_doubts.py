@@ -71,7 +71,7 @@ def test_what_comes_once_per_turn_must_beat_the_paths_beside(height: float, stan
     if stands:
         require_turning(scores, track, GRID)
     else:
-        with pytest.raises(NotMeasurable, match="stands still"):
+        with pytest.raises(NotMeasurable, match="seems to stand"):
             require_turning(scores, track, GRID)
 
 

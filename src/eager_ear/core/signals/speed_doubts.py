@@ -53,7 +53,8 @@ def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: Scor
     path = np.clip(path, 0, grid.candidates_hz.size - 1)
     if fast.size * FRAME_STEP_S >= SHORTEST_FAST_S and not any(_stands_out(s, path, fast) for s in turning):
         raise NotMeasurable(
-            quantity="speed track", reason="a motor is noticed, but nothing comes once per turn: the drum stands still."
+            quantity="speed track",
+            reason="a motor is noticed, but nothing comes once per turn: the drum seems to stand, or is balanced too well.",
         )
 
 
