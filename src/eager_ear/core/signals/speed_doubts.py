@@ -54,7 +54,7 @@ def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: Scor
     if fast.size * FRAME_STEP_S >= SHORTEST_FAST_S and not any(_stands_out(s, path, fast) for s in turning):
         raise NotMeasurable(
             quantity="speed track",
-            reason="a motor is noticed, but nothing comes once per turn: the drum seems to stand, or is balanced too well.",
+            reason="a motor is noticed, but nothing once per turn: the drum seems to stand, or is too well balanced.",
         )
 
 
