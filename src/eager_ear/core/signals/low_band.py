@@ -71,20 +71,26 @@ class LowBand:
         return self.start_s + self.samples.size / self.rate_hz
 
     def moved(self, lag_s: float) -> LowBand:
-        """The same sound on a corrected clock; spectra that were made are kept."""
+        """The same sound on a corrected clock; what was made of it is kept."""
         moved_s = tuple((begin + lag_s, end + lag_s) for begin, end in self.spoilt_s)
         out = replace(self, start_s=self.start_s + lag_s, spoilt_s=moved_s)
-        if "spectra" in self.__dict__:
-            out.__dict__["spectra"] = tuple(replace(part, t_s=part.t_s + lag_s) for part in self.spectra)
+        self._hand_on(out, tuple(replace(part, t_s=part.t_s + lag_s) for part in self.spectra))
         return out
 
     def without(self, spans: tuple[Span, ...]) -> LowBand:
-        """The same sound with stretches marked as spoilt, whose lines say nothing; spectra that were made are kept."""
+        """The same sound with stretches marked as spoilt, whose lines say nothing; what was made of it is kept."""
+        if not spans:
+            return self
         out = replace(self, spoilt_s=spans)
-        if spans:
-            clean = tuple(replace(part, lines=part.lines * ~within(part.t_s, spans)[:, None]) for part in self.spectra)
-            out.__dict__["spectra"] = clean
+        clean = (replace(part, lines=part.lines * ~within(part.t_s, spans)[:, None]) for part in self.spectra)
+        self._hand_on(out, tuple(clean))
         return out
+
+    def _hand_on(self, other: LowBand, spectra: tuple[LineFrames, ...]) -> None:
+        """Give another the lines, and the slow part, which depends on the samples alone."""
+        other.__dict__["spectra"] = spectra
+        if "slow" in self.__dict__:
+            other.__dict__["slow"] = self.slow
 
     def quiet_at(self, t_s: FloatArray) -> BoolArray | None:
         """Whether the sound is at its quietest at the given times [shape like t_s], None when it never is."""
