@@ -88,12 +88,17 @@ def test_a_steady_line_is_the_drums_when_it_comes_and_goes(comes_and_goes: bool)
             require_change(score, path, known, GRID)
 
 
-@pytest.mark.parametrize("folds", [True, False])
-def test_a_mirror_image_beyond_the_range_does_not_hide_the_drum(folds: bool) -> None:
+def test_a_mirror_image_beyond_the_range_does_not_hide_the_drum() -> None:
     rate_hz = np.interp(GRID.t_s, [4, 15, 25, 36], [0.5, 11.4, 11.4, 0.5])
     score = ridge(0.3 * noise_score(4), rate_hz, height=4.0)
-    score = np.maximum(score, ridge(np.zeros_like(score), 25.0 - rate_hz, height=4.4))
-    path, known = best_path(score, GRID, unknown=1.0, folds=folds)
-    follows = known & (np.abs(GRID.candidates_hz[path] - rate_hz) < 0.3)
-    assert not (known & ~follows & (np.abs(25.0 - rate_hz - GRID.candidates_hz[path]) < 0.3)).any()
-    assert (follows & (rate_hz > 2.0)).sum() > (180 if folds else -1)
+    score = np.maximum(score, ridge(np.zeros_like(score), 25.0 - rate_hz, height=5.5))
+    found = {}
+    for folds in (True, False):
+        path, known = best_path(score, GRID, unknown=1.0, folds=folds)
+        follows = known & (np.abs(GRID.candidates_hz[path] - rate_hz) < 0.3)
+        mirrored = known & ~follows & (np.abs(25.0 - rate_hz - GRID.candidates_hz[path]) < 0.3)
+        assert not mirrored.any()
+        found[folds] = int((follows & (rate_hz > 2.0)).sum())
+    # Without the second look the stretch at full speed is given up with its mirror image.
+    assert found[True] > 70
+    assert found[False] < 20

@@ -145,7 +145,7 @@ def _relative(total: FloatArray, others: BoolArray) -> FloatArray:
     ----------
     others : bins of lines that are not the machine's [shape=(bins,)]
     """
-    own = total if others.all() else total[:, ~others]
+    own = total[:, ~others] if others.any() and not others.all() else total
     strongest = np.maximum(own.max(axis=-1, keepdims=True), np.finfo(np.float32).tiny)
     strength = np.log(total / strongest + 1e-6).astype(np.float32)
     return np.asarray(np.clip(0.4 * strength, -3.0, 0.0))

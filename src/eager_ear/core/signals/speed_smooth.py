@@ -23,6 +23,10 @@ SLOPE_DRIFT = 0.02
 START_SHARE = 100.0
 TAIL_BEND = 1.0
 TAIL_READING = 4.0
+# Readings are hardly doubted within so many of their standard errors. Frames without one are all but free: the little
+# that they weigh keeps the equations from being singular.
+OUTLIER_SIGMAS = 5.0
+UNSEEN_TRUST = 1e-6
 ROUNDS = 5
 PIECE_FRAMES = 480
 MARGIN_FRAMES = 48
@@ -67,7 +71,8 @@ def _smooth_in_pieces(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray
 def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple[FloatArray, FloatArray]:
     """Smoothed rate and its standard error [shape=(n,)]."""
     n = rate_hz.size
-    reading = np.where(seen, 1.0 / (FRAMES_A_READING * np.maximum(sigma_hz, 1e-4) ** 2), 1e-12)
+    sigma_hz = np.maximum(sigma_hz, 1e-4)
+    reading = np.where(seen, 1.0 / (FRAMES_A_READING * sigma_hz**2), UNSEEN_TRUST)
     bend2 = SLOPE_DRIFT * FRAME_STEP_S**3
     stiff, trust = np.full(n - 2, 1.0 / START_SHARE / bend2), reading
     out, covariance = rate_hz, np.zeros((n, n))
@@ -79,8 +84,8 @@ def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple
         factor = (linalg.cholesky_banded(banded, lower=True), True)
         covariance = linalg.cho_solve_banded(factor, np.eye(n))
         out = covariance @ (trust * rate_hz)
-        error2 = (rate_hz - out) ** 2 * reading / FRAMES_A_READING
-        trust = reading * (TAIL_READING + 1.0) / (TAIL_READING + error2)
+        off = (rate_hz - out) / (OUTLIER_SIGMAS * sigma_hz)
+        trust = reading * (TAIL_READING + 1.0) / (TAIL_READING + off**2)
         bend = out[2:] - 2.0 * out[1:-1] + out[:-2]
         stiff = (TAIL_BEND + 1.0) / (TAIL_BEND + (bend**2 + _variance_of_bend(covariance)) / bend2) / bend2
     return np.maximum(out, 0.0), np.sqrt(np.maximum(np.diag(covariance), 1e-10))
