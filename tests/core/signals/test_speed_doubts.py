@@ -8,10 +8,10 @@ import pytest
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Machine, find_layout
 from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.score_grid import ScoreGrid
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_doubts import require_change, require_turning
 from eager_ear.core.signals.speed_path import best_path
-from eager_ear.core.signals.speed_scores import ScoreGrid
 from eager_ear.core.signals.speed_track import FRAME_STEP_S
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray

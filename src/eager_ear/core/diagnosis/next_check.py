@@ -55,16 +55,17 @@ def next_checks(
 
 
 def _judge(check: Check, posterior: Posterior, knowledge: Knowledge) -> NextCheck:
-    gains = [(_gain(knowledge.findings[f], posterior), knowledge.findings[f]) for f in check.findings]
-    gain, finding = max(gains, key=lambda pair: pair[0])
+    judged = [(finding, _joint(finding, posterior)) for finding in map(knowledge.findings.__getitem__, check.findings)]
+    gains = [_gain(joint, posterior) for _, joint in judged]
+    best = int(np.argmax(gains))
     return NextCheck(
         check=check.code,
         name=check.name,
         how=check.how,
         access=check.access,
-        gain_bits=gain,
+        gain_bits=gains[best],
         minutes=check.minutes + ACCESS_MINUTES[check.access],
-        outcomes=_outcomes(finding, posterior),
+        outcomes=_outcomes(*judged[best], posterior),
     )
 
 
@@ -72,20 +73,27 @@ def _entropy(probability: FloatArray) -> FloatArray:
     return np.asarray(-np.sum(probability * np.log2(np.maximum(probability, 1e-300)), axis=0))
 
 
-def _gain(finding: Finding, posterior: Posterior) -> float:
-    joint = level_chances(finding, posterior.hypotheses) * posterior.probability[:, None]
+def _joint(finding: Finding, posterior: Posterior) -> FloatArray:
+    """Probability of every set together with every level [shape=(sets, levels)]."""
+    return level_chances(finding, posterior.hypotheses) * posterior.probability[:, None]
+
+
+def _gain(joint: FloatArray, posterior: Posterior) -> float:
     chance = joint.sum(axis=0)
     after = joint / np.maximum(chance, 1e-300)
     return float(_entropy(posterior.probability) - np.sum(chance * _entropy(after)))
 
 
-def _outcomes(finding: Finding, posterior: Posterior) -> tuple[Outcome, ...]:
-    joint = level_chances(finding, posterior.hypotheses) * posterior.probability[:, None]
-    out: list[Outcome] = []
-    for k, level in enumerate(finding.levels):
-        chance = float(joint[:, k].sum())
-        after = joint[:, k] / max(chance, 1e-300)
-        marginal = {f: float(after[m].sum()) for f, m in posterior.hypotheses.members.items()}
-        leader = max(marginal, key=lambda f: marginal[f])
-        out.append(Outcome(level=level, chance=chance, leader=leader, leader_probability=marginal[leader]))
-    return tuple(out)
+def _outcomes(finding: Finding, joint: FloatArray, posterior: Posterior) -> tuple[Outcome, ...]:
+    chance = joint.sum(axis=0)
+    marginal = posterior.hypotheses.membership @ joint / np.maximum(chance, 1e-300)
+    faults = list(posterior.hypotheses.members)
+    return tuple(
+        Outcome(
+            level=level,
+            chance=float(chance[k]),
+            leader=faults[int(marginal[:, k].argmax())],
+            leader_probability=float(marginal[:, k].max()),
+        )
+        for k, level in enumerate(finding.levels)
+    )

@@ -40,6 +40,11 @@ class Hypotheses:
         return rows[self._places[:, 0]], rows[self._places[:, 1]]
 
     @cached_property
+    def membership(self) -> FloatArray:
+        """One row a fault, in the order of `members`, 1.0 where the set holds it [shape=(faults, sets)]."""
+        return np.stack(list(self.members.values())).astype(float)
+
+    @cached_property
     def _places(self) -> IntArray:
         """Where each set's faults stand among `members`; their count stands for none [shape=(sets, 2)]."""
         place = {fault: k for k, fault in enumerate(self.members)}
@@ -145,7 +150,7 @@ def effective_weights(readings: Sequence[Reading]) -> list[float]:
 
 def _chain(logs: Sequence[FloatArray], hypotheses: Hypotheses) -> FloatArray:
     """Change of every fault's log odds by each reading in this order [shape=(readings, faults), decibans]."""
-    member = np.stack(list(hypotheses.members.values())).astype(float)
+    member = hypotheses.membership
     state = np.log(hypotheses.prior)
     before = _odds_db(normalised(state), member)
     out = np.zeros((len(logs), member.shape[0]))

@@ -22,10 +22,16 @@ SLOWEST_STANDING_HZ = 2.5
 def line_strength(power: FloatArray, floor: FloatArray) -> FloatArray:
     """How far each bin stands above its floor, in nats, less what noise shows on average, capped [like `power`]."""
     # log(1 + x) of an exponential variable has a mean of 0.6: taken out, so that noise adds nothing to a comb.
-    strength = np.log1p(power / floor) - np.float32(0.6)
+    strength = np.asarray(power / floor, dtype=np.float32)
+    strength += np.float32(1.0)
+    np.log(strength, out=strength)
+    strength -= np.float32(0.6)
     # Beyond the cap a tenth counts: a strong line decides no more than a clear one, but its middle stays a maximum.
-    over = np.maximum(strength - LINE_CAP_NATS, 0.0)
-    return np.asarray(strength - 0.9 * over, dtype=np.float32)
+    over = strength - np.float32(LINE_CAP_NATS)
+    np.maximum(over, 0.0, out=over)
+    over *= np.float32(0.9)
+    strength -= over
+    return strength
 
 
 def spectrum_lines(
@@ -109,11 +115,16 @@ def without_mains(lines: FloatArray, mains_hz: Sequence[int], *, bin_hz: float) 
     return out
 
 
-def read_lines(lines: FloatArray, *, bin_hz: float, frequencies_hz: FloatArray) -> FloatArray:
-    """Line strength at any frequencies [shape=(frames, len(frequencies))], zero beyond the spectrum."""
+def read_rows(lines: FloatArray, *, bin_hz: float, frequencies_hz: FloatArray) -> FloatArray:
+    """Line strength at any frequencies [shape=(len(frequencies), frames)], zero beyond the spectrum.
+
+    Parameters
+    ----------
+    lines : array [shape=(bins, frames)]: a frequency's line is one stretch of memory
+    """
     index = np.rint(frequencies_hz / bin_hz).astype(int)
-    inside = (index > 0) & (index < lines.shape[1])
-    out = lines.take(np.where(inside, index, 0), axis=1)
+    inside = (index > 0) & (index < lines.shape[0])
+    out = lines.take(np.where(inside, index, 0), axis=0)
     if not inside.all():
-        out[:, ~inside] = 0.0
+        out[~inside] = 0.0
     return np.asarray(out)

@@ -101,7 +101,7 @@ def _profile(part: LineFrames, track: SpeedTrack, *, steady: bool) -> FloatArray
             sharp = min(2.0 * part.bin_hz / max(slope[row] * part.frame_s, 1e-9), 0.98 * top_hz / rate[row])
             reach = min(int(sharp / ORDER_STEP), orders.size)
             index = np.rint(orders[:reach] * (rate[row] / part.bin_hz)).astype(np.int32)
-            sum_[:reach] += lines[row, index]
+            sum_[:reach] += lines[row].take(index)
             seen[:reach] += 1
         good = seen >= 3
         total[good] += sum_[good] / seen[good]

@@ -10,8 +10,8 @@ from scipy import ndimage
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_path import drop_short
-from eager_ear.core.signals.speed_scores import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 

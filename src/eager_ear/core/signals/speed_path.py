@@ -11,7 +11,7 @@ from itertools import pairwise
 import numpy as np
 from scipy import ndimage
 
-from eager_ear.core.signals.speed_scores import ScoreGrid
+from eager_ear.core.signals.score_grid import ScoreGrid
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, known_spans
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
@@ -170,7 +170,7 @@ def _walk_back(back: IntArray, lost_from: IntArray, *, end: int, end_known: bool
             elif step == CHANGED_MODE:
                 mode = 1 - mode
             else:
-                state = int(np.clip(state + step, 0, states - 1))
+                state = min(max(state + step, 0), states - 1)
         elif lost_from[i] >= 0:
             (mode, state), is_known = divmod(int(lost_from[i]), states), True
     return path, known

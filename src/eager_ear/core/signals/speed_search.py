@@ -14,6 +14,7 @@ from eager_ear.core.machine import Layout, Machine
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily
+from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_doubts import (
     drop_too_calm,
     drop_unmoved,
@@ -24,9 +25,7 @@ from eager_ear.core.signals.speed_doubts import (
 )
 from eager_ear.core.signals.speed_path import best_path, peak_centre
 from eager_ear.core.signals.speed_scores import (
-    GRID_HZ,
     MOTOR_ORDERS,
-    ScoreGrid,
     family_score,
     low_lines_score,
     swelling_score,

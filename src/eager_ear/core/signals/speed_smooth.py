@@ -28,8 +28,6 @@ TAIL_READING = 4.0
 OUTLIER_SIGMAS = 5.0
 UNSEEN_TRUST = 1e-6
 ROUNDS = 5
-PIECE_FRAMES = 480
-MARGIN_FRAMES = 48
 # Products of the second difference's weights 1, -2, 1, by their places.
 SECOND_DIFFERENCE = {(0, 0): 1.0, (1, 1): 4.0, (2, 2): 1.0, (1, 0): -2.0, (2, 1): -2.0, (2, 0): 1.0}
 LONGEST_BRIDGE_S = 2.5
@@ -47,25 +45,13 @@ def smoothed(track: SpeedTrack) -> SpeedTrack:
         if span.size < 8:
             continue
         seen = track.known[span]
-        rate[span], sigma[span] = _smooth_in_pieces(track.rate_hz[span], track.sigma_hz[span], seen)
+        rate[span], sigma[span] = _smooth(track.rate_hz[span], track.sigma_hz[span], seen)
         # A rate that is known worse than this is not known.
         known[span] = sigma[span] < LARGEST_SIGMA_SHARE * rate[span]
         loosely[span] = sigma[span] < LOOSEST_SIGMA_SHARE * rate[span]
     loosely = drop_dwelling(drop_short(loosely), rate)
     known = drop_short(known & loosely)
     return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source, loosely=loosely)
-
-
-def _smooth_in_pieces(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple[FloatArray, FloatArray]:
-    """As `_smooth`, a minute at a time, so that a long run costs no more a minute than a short one."""
-    rate, sigma = np.empty(rate_hz.size), np.empty(rate_hz.size)
-    for begin in range(0, rate_hz.size, PIECE_FRAMES):
-        end = min(begin + PIECE_FRAMES, rate_hz.size)
-        first, last = max(0, begin - MARGIN_FRAMES), min(rate_hz.size, end + MARGIN_FRAMES)
-        around = slice(first, last)
-        smooth, error = _smooth(rate_hz[around], sigma_hz[around], seen[around])
-        rate[begin:end], sigma[begin:end] = smooth[begin - first : end - first], error[begin - first : end - first]
-    return rate, sigma
 
 
 def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple[FloatArray, FloatArray]:
@@ -75,23 +61,45 @@ def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple
     reading = np.where(seen, 1.0 / (FRAMES_A_READING * sigma_hz**2), UNSEEN_TRUST)
     bend2 = SLOPE_DRIFT * FRAME_STEP_S**3
     stiff, trust = np.full(n - 2, 1.0 / START_SHARE / bend2), reading
-    out, covariance = rate_hz, np.zeros((n, n))
+    out: FloatArray = rate_hz
+    covariance: FloatArray = np.zeros((3, n))
     for _ in range(ROUNDS):
         banded = np.zeros((3, n))
         for (above, below), product in SECOND_DIFFERENCE.items():
             banded[above - below, below : below + n - 2] += product * stiff
         banded[0] += trust
-        factor = (linalg.cholesky_banded(banded, lower=True), True)
-        covariance = linalg.cho_solve_banded(factor, np.eye(n))
-        out = covariance @ (trust * rate_hz)
+        factor = linalg.cholesky_banded(banded, lower=True)
+        covariance = _inverse_band(factor)
+        out = linalg.cho_solve_banded((factor, True), trust * rate_hz)
         off = (rate_hz - out) / (OUTLIER_SIGMAS * sigma_hz)
         trust = reading * (TAIL_READING + 1.0) / (TAIL_READING + off**2)
         bend = out[2:] - 2.0 * out[1:-1] + out[:-2]
         stiff = (TAIL_BEND + 1.0) / (TAIL_BEND + (bend**2 + _variance_of_bend(covariance)) / bend2) / bend2
-    return np.maximum(out, 0.0), np.sqrt(np.maximum(np.diag(covariance), 1e-10))
+    return np.maximum(out, 0.0), np.sqrt(np.maximum(covariance[0], 1e-10))
+
+
+def _inverse_band(factor: FloatArray) -> FloatArray:
+    """The inverse's own diagonal and the two below it, from a banded Cholesky factor [shape=(3, n), lower form].
+
+    Time and memory grow with n alone (Takahashi, Fagan & Chin, 8th PICA Conf., 1973; Erisman & Tinney, Comm. ACM
+    18(3), 1975).
+    """
+    own, below, further = factor
+    first, second, own2 = (below / own).tolist(), (further / own).tolist(), (1.0 / own**2).tolist()
+    # Of the next two places: their variances, and the covariance between them.
+    next_, after, between = 0.0, 0.0, 0.0
+    rows = []
+    for j in range(own.size - 1, -1, -1):
+        l1, l2 = first[j], second[j]
+        c1 = -(l1 * next_ + l2 * between)
+        c2 = -(l1 * between + l2 * after)
+        c0 = own2[j] - l1 * c1 - l2 * c2
+        rows.append((c0, c1, c2))
+        next_, after, between = c0, next_, c1
+    return np.array(rows[::-1]).T
 
 
 def _variance_of_bend(covariance: FloatArray) -> FloatArray:
-    """Variance of every second difference [shape=(n - 2,)]."""
-    d0, d1, d2 = (np.diag(covariance, k) for k in range(3))
-    return np.asarray(d0[2:] + 4.0 * d0[1:-1] + d0[:-2] - 4.0 * (d1[1:] + d1[:-1]) + 2.0 * d2)
+    """Variance of every second difference, from the covariance's diagonals [shape=(n - 2,)]."""
+    d0, d1, d2 = covariance
+    return np.asarray(d0[2:] + 4.0 * d0[1:-1] + d0[:-2] - 4.0 * (d1[1:-1] + d1[:-2]) + 2.0 * d2[:-2])

@@ -1,8 +1,8 @@
 """Critical speed and damping ratio from the way up through the critical speed and the way down again.
 
 Run-up and coast-down pass the same resonance, one driven and quick, the other slow and with the motor off: both are
-fitted at once, and only where they do not agree, or where one of them is missing, one alone. What spring and damper
-hold (swept_response) is compared with what the sensor saw through the cabinet (response_match).
+fitted at once. Where they do not agree neither is believed alone; where one is missing the other may be. What spring
+and damper hold (swept_response) is compared with what the sensor saw through the cabinet (response_match).
 
 Rattles and the edge of a track make humps. A peak counts only where the same model with its critical speed below all
 that was seen fits so much worse that chance does not explain it.
@@ -97,9 +97,8 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
     for row, name in enumerate(curves.axis_names):
         if name in radial:
             clear = [p for p in passages if _stands_out(curves, row, p)]
-            together = [clear] if len(clear) > 1 else []
-            tried = (_fit_axis(curves, row, group, range_hz=range_hz) for group in [*together, *([p] for p in clear)])
-            if (fit := next((fit for fit in tried if fit is not None), None)) is not None:
+            fit = _fit_axis(curves, row, clear, range_hz=range_hz) if clear else None
+            if fit is not None:
                 fits.append(fit)
     if not fits:
         raise NotMeasurable(

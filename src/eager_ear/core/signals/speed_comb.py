@@ -1,0 +1,181 @@
+"""Combs over short-time spectra: how well a candidate speed explains the lines of a frame.
+
+Spectra, turned into how far every bin stands above its local noise floor (in nats), are read at the candidate's
+multiples. A candidate loses by lines at half its multiples: that tells 1x from 2x. While the speed changes, a frame is
+dechirped first: turned back by the phase of a linear sweep whose slope is the multiple's share of the drum's (the
+quadratic term of the polynomial phase transform; Peleg & Porat, IEEE Trans. Inf. Theory 37(2), 1991).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from scipy import fft as spfft
+from scipy import ndimage
+
+from eager_ear.core.signals.lines import (
+    LINE_CAP_NATS,
+    line_strength,
+    quiet_frames,
+    standing_bins,
+    without_standing_lines,
+)
+from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.score_grid import ScoreGrid, at_times
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
+from eager_ear.core.signals.transform import BLOCK_FRAMES, HANN_LINE_BINS, floor_of_frames
+from eager_ear.core.units import BoolArray, FloatArray
+
+# Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
+SWEPT_FRAME_S = 1.6
+SLOPE_STEP_HZ_S = 0.75
+SLOPES_HZ_S = SLOPE_STEP_HZ_S * np.arange(-4, 3)
+# Lines at the first three count for a candidate, those between count against it.
+WEIGHT_OF_MULTIPLE = {1.0: 1.0, 2.0: 0.5, 3.0: 0.3, 0.5: -0.6, 1.5: -0.3}
+
+
+def _comb(lines: Mapping[float, FloatArray], *, bin_hz: float, candidates_hz: FloatArray) -> FloatArray:
+    """Lines at 1x, 2x, 3x count for a candidate, lines half-way between count against it [shape=(states, frames)].
+
+    Parameters
+    ----------
+    lines : multiple -> line strength in which it is read [shape=(bins, frames)]; zero beyond the spectrum
+    candidates_hz : rising
+    """
+    score = np.zeros((candidates_hz.size, lines[1.0].shape[1]), dtype=np.float32)
+    for multiple, weight in WEIGHT_OF_MULTIPLE.items():
+        index = np.rint(multiple * candidates_hz / bin_hz).astype(int)
+        first, last = np.searchsorted(index, [1, lines[multiple].shape[0]])
+        if multiple == 0.5:
+            first = max(first, np.searchsorted(candidates_hz, 2 * LOWEST_HZ, side="right"))
+        read = lines[multiple].take(index[first:last], axis=0)
+        if multiple != 1.0:
+            np.maximum(read, 0.0, out=read)
+            read *= np.float32(weight)
+        score[first:last] += read
+    return score
+
+
+def still_comb(
+    lines: FloatArray, *, bin_hz: float, candidates_hz: FloatArray, folds_at_hz: float | None = None
+) -> FloatArray:
+    """Comb over lines that stand still during a frame [shape=(frames, states)].
+
+    Parameters
+    ----------
+    lines : array [shape=(frames, bins)]
+    folds_at_hz : the sensor's rate, where a candidate's 1x may be seen folded back
+    """
+    by_bin = np.ascontiguousarray(lines.T)
+    score = _comb(dict.fromkeys(WEIGHT_OF_MULTIPLE, by_bin), bin_hz=bin_hz, candidates_hz=candidates_hz)
+    if folds_at_hz is not None:
+        back = np.flatnonzero(candidates_hz > 0.5 * folds_at_hz)
+        seen = np.rint(folded(candidates_hz[back], folds_at_hz) / bin_hz).astype(int)
+        score[back] += by_bin.take(np.minimum(seen, by_bin.shape[0] - 1), axis=0)
+    return np.ascontiguousarray(score.T)
+
+
+def swept_comb(
+    signals: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float, sound: LowBand | None
+) -> FloatArray:
+    """Best over slopes of a comb whose k-th line was dechirped by k times the slope [shape=(frames, states)].
+
+    Parameters
+    ----------
+    signals : array [shape=(rows, n)], taken together; rate : their rate [Hz]
+    sound : sound of the same run, which tells when the machine is at rest
+    """
+    length = max(8, int(SWEPT_FRAME_S * rate))
+    pad = length // 2
+    hop = FRAME_STEP_S * rate
+    starts = np.rint(np.arange(0, signals.shape[1] / hop) * hop).astype(int)
+    starts = starts[starts <= signals.shape[1] + 2 * pad - length]
+    frames = np.stack([np.lib.stride_tricks.sliding_window_view(np.pad(row, pad), length)[starts] for row in signals])
+    frames = frames - frames.mean(axis=2, keepdims=True)
+    window = np.hanning(length + 2)[1:-1].astype(np.float32)
+    middle_s = (np.arange(length) - 0.5 * (length - 1)) / rate
+    folds = float(grid.candidates_hz[-1]) > 0.5 * rate
+    padded = int(spfft.next_fast_len(int((2.0 if folds else 1.5) * length)))
+    bins = padded // 2
+    multiples = (*WEIGHT_OF_MULTIPLE, *((-1.0,) if folds else ()))
+    wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
+    powers = {float(slope): np.empty((starts.size, bins), dtype=np.float32) for slope in wanted}
+    sizes = sorted({abs(slope) for slope in powers})
+    turn_back = {size: (window * np.exp(-1j * np.pi * size * middle_s**2)).astype(np.complex64) for size in sizes}
+    # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
+    sides = {1.0: np.arange(bins), -1.0: -np.arange(bins) % padded}
+    for run in blocks_of(starts.size):
+        for size in sizes:
+            spectra = spfft.fft(frames[:, run] * turn_back[size], padded, axis=2, overwrite_x=True)
+            both = (spectra.real**2 + spectra.imag**2).sum(axis=0)
+            for sign, side in sides.items():
+                if sign * size in powers:
+                    powers[sign * size][run] = both[:, side]
+    bin_hz = rate / padded
+    floor = floor_of_frames(powers[0.0], width=int(25.0 / bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
+    quiet = resting_frames(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
+    strength = {slope: line_strength(power, floor) for slope, power in powers.items()}
+    others = standing_bins(strength[0.0], quiet, bin_hz=bin_hz)
+    relative = {}
+    for slope, power in powers.items():
+        # Turned back by a slope, a line that stands is smeared over what the slope sweeps in a frame.
+        smeared = ndimage.maximum_filter1d(others, 1 + 2 * int(0.5 * abs(slope) * SWEPT_FRAME_S / bin_hz))
+        own = without_standing_lines(strength[slope], quiet, bin_hz=bin_hz)
+        relative[slope] = own + relative_strength(power, smeared)
+    # Two turns in a frame, or the line cannot be told from the frame's own drift.
+    usable = grid.candidates_hz > 2.0 / SWEPT_FRAME_S
+    candidates = grid.candidates_hz[usable]
+    back = np.flatnonzero(candidates > 0.5 * rate)
+    mirrored_bins = np.minimum(np.rint(folded(candidates[back], rate) / bin_hz).astype(int), bins - 1)
+    best = np.full((candidates.size, starts.size), -LINE_CAP_NATS, dtype=np.float32)
+    for block in blocks_of(starts.size):
+        # Bins by frames: a candidate's line is then one stretch of memory.
+        lines = {slope: np.ascontiguousarray(strengths[block].T) for slope, strengths in relative.items()}
+        for slope in SLOPES_HZ_S:
+            spectra = {k: lines[float(_on_slope_grid(k * slope))] for k in WEIGHT_OF_MULTIPLE}
+            score = _comb(spectra, bin_hz=bin_hz, candidates_hz=candidates)
+            if folds:
+                # Seen from the other side of half the rate, a rising line falls.
+                score[back] += lines[float(_on_slope_grid(-slope))].take(mirrored_bins, axis=0)
+            np.maximum(best[:, block], score, out=best[:, block])
+    out = np.full((starts.size, grid.candidates_hz.size), -LINE_CAP_NATS, dtype=np.float32)
+    out[:, usable] = best.T
+    return at_times(out, starts / rate + start_s, grid.t_s)
+
+
+def relative_strength(total: FloatArray, others: BoolArray) -> FloatArray:
+    """Penalty of a line for being weaker than the strongest of its frame: that one is most likely the drum.
+
+    Parameters
+    ----------
+    others : bins of lines that are not the machine's [shape=(bins,)]
+    """
+    own = total * ~others if others.any() and not others.all() else total
+    strongest = np.maximum(own.max(axis=-1, keepdims=True), np.finfo(np.float32).tiny)
+    strength = total / strongest
+    strength += np.float32(1e-6)
+    np.log(strength, out=strength)
+    strength *= np.float32(0.4)
+    return np.asarray(np.clip(strength, -3.0, 0.0, out=strength))
+
+
+def resting_frames(sound: LowBand | None, t_s: FloatArray, power: FloatArray, *, bin_hz: float) -> BoolArray | None:
+    """When the machine is at rest: by its sound where that tells, by the vibration itself otherwise."""
+    told = sound.quiet_at(t_s) if sound is not None else None
+    return told if told is not None else quiet_frames(power, bin_hz=bin_hz)
+
+
+def folded(frequency_hz: FloatArray, rate_hz: float) -> FloatArray:
+    """Where sampling at `rate_hz` shows each frequency; what lies within half the rate stays [shape like it]."""
+    return np.asarray(np.abs(frequency_hz - rate_hz * np.round(frequency_hz / rate_hz)))
+
+
+def _on_slope_grid(slope_hz_s: FloatArray | float) -> FloatArray:
+    """Nearest slope at which spectra are made: half a step off blurs a line by less than its own width."""
+    return np.asarray(SLOPE_STEP_HZ_S * np.round(np.asarray(slope_hz_s) / SLOPE_STEP_HZ_S))
+
+
+def blocks_of(frames: int) -> list[slice]:
+    """Runs of frames that stay in the processor's cache while they are combed."""
+    return [slice(begin, begin + BLOCK_FRAMES) for begin in range(0, frames, BLOCK_FRAMES)]
