@@ -81,7 +81,7 @@ class _Round:
 
 
 def _timed_stages(case: Case, knowledge: Knowledge) -> list[tuple[str, float]]:
-    marks: list[tuple[str, float]] = []
+    marks: list[tuple[str, float]] = [("reading", time.perf_counter())]
     analyse(case, knowledge=knowledge, on_stage=lambda name: marks.append((name, time.perf_counter())))
     ends = [t for _, t in marks[1:]] + [time.perf_counter()]
     return [(name, stop - t) for (name, t), stop in zip(marks, ends, strict=True)]

@@ -239,7 +239,8 @@ def _fit_shape(ratio: FloatArray, nominal: float) -> float:
     """Shape of the gamma law whose spread between 16 % and 84 % is the one seen, at most the nominal one."""
     if ratio.size < 20:
         return nominal
-    spread = float(np.log(np.percentile(ratio, 84)) - np.log(np.maximum(np.percentile(ratio, 16), 1e-9)))
+    low, high = np.percentile(ratio, (16, 84))
+    spread = float(np.log(high) - np.log(max(float(low), 1e-9)))
     shapes, spreads = _gamma_spreads()
     return float(min(nominal, np.interp(-spread, -spreads, shapes)))
 
