@@ -1,8 +1,10 @@
 """Which multiples of the drum's rate this machine sounds at: learnt from where its speed is already known.
 
-Every known frame's line spectrum is laid over an axis of orders; lines tied to the drum (motor, gears, bearings, belts,
-whatever the layout) stand at the same order at every speed, all else smears. Speeds count alike, however long they
-were held, so that a line at one frequency, such as mains hum under a long plateau, does not pass for an order.
+The sound is resampled to the drum's angle (computed order tracking; Fyfe & Munck, MSSP 11(2), 1997, pp. 187-205) and
+transformed in segments of whole turns: lines tied to the drum (motor, gears, bearings, belts, whatever the layout)
+stand at the same order at every speed, however steep the ramp, all else smears. Speeds count alike, however long they
+were held, and the one that shows a line best does not count: a tone of the room stands at one order as long as the
+speed stays.
 """
 
 from __future__ import annotations
@@ -10,23 +12,54 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import fft as spfft
 from scipy import ndimage
 from scipy import signal as sps
 
-from eager_ear.core.signals.low_band import LineFrames, LowBand
-from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.units import FloatArray
+from eager_ear.core.signals.bands import resample_to_angle
+from eager_ear.core.signals.lines import MAINS_HARMONICS, line_strength, standing_lines
+from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.speed_track import SpeedTrack, known_spans, slope_of
+from eager_ear.core.signals.transform import noise_floor
+from eager_ear.core.units import BoolArray, FloatArray, IntArray, within
 
-ORDER_STEP = 0.02
-HIGHEST_ORDER = 400.0
 MOST_ORDERS = 12
-# Mean over speed bins of the line strength, which noise holds near zero with a scatter of about 0.1.
-LEAST_STRENGTH_NATS = 0.7
+# Lines are apart when so many bins of the transform lie between them, and as much as an order may be off.
+APART_BINS = 2.5
+APART_SHARE = 0.003
+# Segments transformed of each range of speeds, and how many of them count at most.
 SPEED_BINS = 6
+SEGMENTS_A_BIN = 16
+MOST_OF_A_BIN = 8
+FEWEST_SEGMENTS = 3
 SLOWEST_HZ = 2.0
-LOWEST_ORDER = 0.5
 FEWEST_BINS = 2
 STEADY_HZ_S = 0.15
+FLOOR_ORDERS = 4.0
+# In a segment a strong line counts no more than a clear one.
+MOST_NATS = 4.0
+# The strength of noise scatters by half a neper around zero, by a third once neighbouring bins are taken together;
+# five times the error of a mean hardly happens among some thousand orders.
+NOISE_NATS = 0.35
+CLEAR_SIGMAS = 5.0
+LEAST_STRENGTH_NATS = 0.35
+KEPT_BELOW_HALF = 0.95
+# Half width of what stands still.
+ROOM_LINE_HZ = 1.5
+
+
+@dataclass(frozen=True)
+class _Resolution:
+    """Segments of so many turns of so many cells, and the orders that they are asked for."""
+
+    turns: int
+    lowest: float
+    highest: float
+    cells: int
+
+
+# Long segments part lines that lie close; at high orders the speed's own error blurs them, and short ones do.
+RESOLUTIONS = (_Resolution(16, 0.7, 60.0, 160), _Resolution(4, 2.5, 400.0, 960))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,63 +82,104 @@ def learn_orders(low: LowBand, track: SpeedTrack, *, steady: bool = False) -> Or
     steady : learn from steady speed alone, one is enough: for sound whose clock is not yet known well
     """
     kept: list[tuple[float, float]] = []
-    # Long frames first: what they resolve is not to be blurred by what short ones see of it.
-    for part in reversed(low.spectra):
-        profile = _profile(part, track, steady=steady)
+    for resolution in RESOLUTIONS:
+        profile = _profile(low, track, resolution, steady=steady)
         if profile is None:
             continue
-        rates = track.rate_hz[track.known & (track.rate_hz > SLOWEST_HZ)]
-        width = max(4.0, part.bin_hz / float(np.median(rates)) / ORDER_STEP)
-        smooth = ndimage.gaussian_filter1d(profile, 0.5 * width)
-        peaks, _ = sps.find_peaks(smooth, height=LEAST_STRENGTH_NATS, distance=max(1, int(1.5 * width)))
-        for k in peaks[np.argsort(-smooth[peaks])]:
-            order = _centre(smooth, int(k), reach=int(width))
-            apart = 1.5 * width * ORDER_STEP + 0.01 * order
-            if order > LOWEST_ORDER and all(abs(order - other) > apart for _, other in kept):
-                kept.append((float(smooth[k]), order))
+        peaks, _ = sps.find_peaks(profile, height=LEAST_STRENGTH_NATS, distance=3)
+        for k in peaks[np.argsort(-profile[peaks])]:
+            order = _centre(profile, int(k)) / resolution.turns
+            apart = APART_BINS / resolution.turns + APART_SHARE * order
+            if order > resolution.lowest and all(abs(order - other) > apart for _, other in kept):
+                kept.append((float(profile[k]), order))
     kept = sorted(kept, reverse=True)[:MOST_ORDERS]
     if len(kept) < 2:
         return None
     return OrderFamily(orders=np.array([o for _, o in kept]), strengths=np.array([s for s, _ in kept]))
 
 
-def _centre(profile: FloatArray, peak: int, *, reach: int) -> float:
-    """Order of a peak: the weighted mean of its upper part within `reach` steps."""
-    near = np.arange(max(0, peak - reach), min(profile.size, peak + reach + 1))
-    weight = np.maximum(profile[near] - 0.6 * profile[peak], 0.0)
-    return float(ORDER_STEP * np.average(near, weights=weight))
+def _centre(profile: FloatArray, peak: int) -> float:
+    """Bin of a peak: the weighted mean of its upper part."""
+    near = np.arange(max(0, peak - 2), min(profile.size, peak + 3))
+    weight = np.maximum(profile[near] - 0.5 * profile[peak], 0.0)
+    return float(np.average(near, weights=weight))
 
 
-def _profile(part: LineFrames, track: SpeedTrack, *, steady: bool) -> FloatArray | None:
-    """Mean line strength over the order axis, ranges of speed counting alike [shape=(orders,)]."""
-    rate = track.at(part.t_s)
-    slope = np.gradient(track.rate_hz, track.t_s)[np.clip(np.searchsorted(track.t_s, part.t_s), 0, track.t_s.size - 1)]
-    use = np.isfinite(rate) & (rate > SLOWEST_HZ)
+def _profile(low: LowBand, track: SpeedTrack, resolution: _Resolution, *, steady: bool) -> FloatArray | None:
+    """Line strength over the order axis where it is clear, zero elsewhere [shape=(bins,)]."""
+    begin_s, rate_hz = _segments(low, track, resolution, steady=steady)
+    if rate_hz.size < FEWEST_SEGMENTS:
+        return None
+    speed = np.digitize(rate_hz, np.geomspace(rate_hz.min(), rate_hz.max() + 1e-9, SPEED_BINS + 1)) - 1
+    chosen = np.concatenate([_some(np.flatnonzero(speed == k)) for k in np.unique(speed)])
+    speed, rate_hz = speed[chosen], rate_hz[chosen]
+    bins = int(resolution.highest * resolution.turns)
+    strength = _strength(low, track, resolution, begin_s[chosen])[:, :bins]
+    order = np.arange(bins) / resolution.turns
+    heard = (order * rate_hz[:, None] < KEPT_BELOW_HALF * 0.5 * low.rate_hz) & ~_not_ours(low, rate_hz, order)
+    speeds = [speed == k for k in np.unique(speed)]
+    count = np.array([heard[rows].sum(axis=0) for rows in speeds])
+    total = np.array([(strength[rows] * heard[rows]).sum(axis=0) for rows in speeds])
+    ranges = (count > 0).sum(axis=0)
+    weight = np.minimum(count, MOST_OF_A_BIN)
+    if not steady:
+        best = np.where(count > 0, total / np.maximum(count, 1), -np.inf).argmax(axis=0)
+        np.put_along_axis(weight, best[None], 0, axis=0)
+    told = weight.sum(axis=0)
+    mean = (weight * total / np.maximum(count, 1)).sum(axis=0) / np.maximum(told, 1)
+    mean = ndimage.gaussian_filter1d(mean, 1.0)
+    clear = mean > CLEAR_SIGMAS * NOISE_NATS / np.sqrt(np.maximum(told, 1))
+    return np.where(clear & (ranges >= (1 if steady else FEWEST_BINS)) & (told >= FEWEST_SEGMENTS), mean, 0.0)
+
+
+def _some(rows: IntArray) -> IntArray:
+    """As many as are needed, spread evenly."""
+    return rows[:: -(-rows.size // SEGMENTS_A_BIN)]
+
+
+def _segments(
+    low: LowBand, track: SpeedTrack, resolution: _Resolution, *, steady: bool
+) -> tuple[FloatArray, FloatArray]:
+    """When half-overlapping segments of whole turns begin, in turns of the track, and their rates [Hz]."""
+    use = track.known & (track.rate_hz > SLOWEST_HZ) & (track.t_s >= low.start_s) & (track.t_s <= low.end_s)
+    use &= ~within(track.t_s, low.spoilt_s)
     if steady:
-        use &= np.abs(slope) < STEADY_HZ_S
-    fewest = 1 if steady else FEWEST_BINS
-    if use.sum() < 16:
-        return None
-    rate, slope, lines = rate[use], np.abs(slope[use]), part.lines[use]
-    top_hz = part.bin_hz * (lines.shape[1] - 1)
-    highest = min(HIGHEST_ORDER, 0.98 * top_hz / float(np.percentile(rate, 20)))
-    orders = np.arange(0.0, highest, ORDER_STEP)
-    bins = np.digitize(rate, np.geomspace(rate.min(), rate.max() + 1e-9, SPEED_BINS + 1)) - 1
-    total, count = np.zeros(orders.size), np.zeros(orders.size)
-    for b in np.unique(bins):
-        rows = np.flatnonzero(bins == b)
-        rows = rows[:: max(1, rows.size // 24)]
-        sum_, seen = np.zeros(orders.size), np.zeros(orders.size)
-        for row in rows:
-            # An order is sharp in this frame when it sweeps over less than two bins.
-            sharp = min(2.0 * part.bin_hz / max(slope[row] * part.frame_s, 1e-9), 0.98 * top_hz / rate[row])
-            reach = min(int(sharp / ORDER_STEP), orders.size)
-            index = np.rint(orders[:reach] * (rate[row] / part.bin_hz)).astype(np.int32)
-            sum_[:reach] += lines[row].take(index)
-            seen[:reach] += 1
-        good = seen >= 3
-        total[good] += sum_[good] / seen[good]
-        count[good] += 1
-    if not (count >= fewest).any():
-        return None
-    return np.where(count >= fewest, total / np.maximum(count, 1), 0.0)
+        use &= np.abs(slope_of(track)) < STEADY_HZ_S
+    begins, rates = [], []
+    for span in known_spans(use):
+        turns = track.turns_at(track.t_s[span])
+        begin = np.arange(turns[0], turns[-1] - resolution.turns, resolution.turns / 2)
+        took = np.interp(begin + resolution.turns, turns, track.t_s[span]) - np.interp(begin, turns, track.t_s[span])
+        begins.append(begin)
+        rates.append(resolution.turns / took)
+    if not begins:
+        return np.zeros(0), np.zeros(0)
+    return np.concatenate(begins), np.concatenate(rates)
+
+
+def _strength(low: LowBand, track: SpeedTrack, resolution: _Resolution, begin: FloatArray) -> FloatArray:
+    """Line strength of each segment over its orders [shape=(segments, bins), nats]."""
+    length = resolution.turns * resolution.cells
+    borders = begin[:, None] + np.arange(length + 1) / resolution.cells
+    at_s = np.interp(borders.ravel(), track.turns_at(track.t_s), track.t_s)
+    cells = resample_to_angle(low.samples, value_rate_hz=low.rate_hz, start_s=low.start_s, grid_s=at_s)
+    # Between two segments the cells mean nothing.
+    cells = np.append(cells, np.float32(0.0)).reshape(begin.size, length + 1)[:, :length]
+    lines = spfft.rfft(cells * np.hanning(length).astype(np.float32), axis=1)
+    power = lines.real**2 + lines.imag**2
+    floor = noise_floor(power, width=int(FLOOR_ORDERS * resolution.turns))
+    return np.minimum(line_strength(power, floor), MOST_NATS)
+
+
+def _not_ours(low: LowBand, rate_hz: FloatArray, order: FloatArray) -> BoolArray:
+    """Where mains hum and what sounds with the machine at rest stand in each segment [shape=(segments, bins)]."""
+    hums = [2.0 * mains * k for mains in low.mains_hz for k in range(1, MAINS_HARMONICS + 1)]
+    rest = [f for part in low.spectra[-1:] for f in standing_lines(part.raw, part.quiet, bin_hz=part.bin_hz)]
+    out = np.zeros((rate_hz.size, order.size), dtype=bool)
+    step = order[1]
+    for frequency_hz in (*hums, *rest):
+        first = np.floor((frequency_hz - ROOM_LINE_HZ) / rate_hz / step).astype(int) - 1
+        last = np.ceil((frequency_hz + ROOM_LINE_HZ) / rate_hz / step).astype(int) + 2
+        for row, (a, b) in enumerate(zip(first, last, strict=True)):
+            out[row, max(a, 0) : max(b, 0)] = True
+    return out

@@ -19,6 +19,8 @@ from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import ComplexArray, FloatArray, within
 
 LEAST_SNR = 6.0
+NOISE_S = 3.0
+LEAST_NOISE_SHARE = 0.25
 # Windows of 1.25 s overlap, of which a Hann window weighs about the middle half: so many frames say what one says.
 FRAMES_A_READING = 5.0
 
@@ -57,12 +59,18 @@ def read_tone(track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: fl
     beside = np.convolve(sums * np.exp(2j * np.pi * np.arange(count) / 4.0), window, mode="same")
     lag = 4
     product = base[lag:] * np.conj(base[:-lag])
-    noise = np.full(product.size, float(np.median(np.abs(beside) ** 2)) / np.log(2.0))
+    noise = _around(np.abs(beside) ** 2, frames=int(NOISE_S * rate / block))[lag // 2 :][: product.size]
     times = low.start_s + (np.arange(count) + 0.5) * block / rate
     middle_s = 0.5 * (times[lag:] + times[:-lag])
     power = np.abs(base[lag // 2 :]) ** 2
     noise[within(middle_s, low.spoilt_s)] = np.inf
     return _from_product(track, product, power, noise, middle_s, lag_s=lag * block / rate, order=order)
+
+
+def _around(power: FloatArray, *, frames: int) -> FloatArray:
+    """Mean power around each moment, since noise follows the speed [shape like power]; never far below the usual."""
+    mean = ndimage.uniform_filter1d(power, max(frames, 3))
+    return np.asarray(np.maximum(mean, LEAST_NOISE_SHARE * np.median(power)))
 
 
 def _from_product(

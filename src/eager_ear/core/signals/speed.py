@@ -97,13 +97,13 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
 
 def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
     track = refine_by_swelling(search.track(), low)
-    family = learn_orders(low, track)
+    family = learn_orders(low, smoothed(track))
     if family is not None:
         search.learn(family, low)
         track = refine_by_swelling(search.track(), low)
         # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
         track = refine_by_tones(track, low, family, creeps=False)
-        family = learn_orders(low, track) or family
+        family = learn_orders(low, smoothed(track)) or family
         track = refine_by_tones(track, low, family, creeps=layout.drive == "belt")
     track = smoothed(track)
     turning_along = family.orders if family is not None and layout.drive == "direct" else None
@@ -126,7 +126,7 @@ def _by_vibration(
     lag, why = _first_lag(low, track)
     if lag is not None:
         low = low.moved(lag.lag_s)
-    family = learn_orders(low, track)
+    family = learn_orders(low, smoothed(track))
     if family is not None:
         search.learn(family, low)
         track = refine_by_vibration(search.track(), acceleration, spoilt_s=spoilt_s)
@@ -151,7 +151,7 @@ def _by_vibration(
 
 
 def _first_lag(low: LowBand, track: SpeedTrack) -> tuple[ClockLag | None, str]:
-    family = learn_orders(low, track, steady=True)
+    family = learn_orders(low, smoothed(track), steady=True)
     if family is None:
         return None, "no line in the sound follows the drum."
     try:

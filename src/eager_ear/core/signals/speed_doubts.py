@@ -12,7 +12,7 @@ from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_path import drop_short
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, known_spans
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 LEVEL_WINDOW_S = 0.5
@@ -21,12 +21,18 @@ UNMOVED_SHARE = 0.02
 UNMOVED_S = 0.75
 STANDING_ABOVE_HZ = 4.0
 SHORTEST_FAST_S = 2.0
+SHORTEST_SLOW_S = 4.0
+# A coast-down from and to these shares of the highest speed, bent by no more than drag bends it.
+COAST_FROM, COAST_TO = 0.95, 0.6
+SHORTEST_COAST_S = 5.0
+COAST_BEND = 0.08
 # Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
 # in Hz, by several standard errors of their mean. Frames overlap: so many say what one says.
 LEAST_MOTION_SCORE = 1.5
 LEAST_MOTION_SIGMAS = 4.0
 FRAMES_A_SCORE = 8.0
 BESIDE_HZ = (0.8, 8.0)
+MULTIPLES = (1.5, 2.0, 3.0)
 MOVED_RATIO = 1.15
 # A steady line that is the drum's is not there for so long before or after, a second and more away from its stretch.
 AWAY_S = 1.5
@@ -37,7 +43,9 @@ GONE_SHARE = 0.3
 def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: ScoreGrid) -> None:
     """A drum that spins shakes its cabinet and makes its noise swell: a fast track that shows neither is the motor's.
 
-    What is shown along the track is compared with what the same track moved up or down shows.
+    What is shown along the track is compared with what the same track moved up or down shows, and with its multiples:
+    lines fit half the speed as well, but once in two turns nothing swells. What falls as slowly as a heavy drum does
+    needs no such proof. A track that is never fast for long is asked for what it has.
 
     Parameters
     ----------
@@ -46,31 +54,56 @@ def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: Scor
     Raises
     ------
     NotMeasurable
-        None of them shows it.
+        None of them shows it, or a multiple of the track shows more.
     """
     fast = np.flatnonzero(track.known & (track.rate_hz > STANDING_ABOVE_HZ))
+    if fast.size * FRAME_STEP_S < SHORTEST_FAST_S:
+        fast = np.flatnonzero(track.known)
+        if fast.size * FRAME_STEP_S < SHORTEST_SLOW_S:
+            raise NotMeasurable(quantity="speed track", reason="no rotation was seen but for a moment of slow turning.")
     path = np.rint((track.rate_hz - grid.candidates_hz[0]) / GRID_HZ).astype(int)
     path = np.clip(path, 0, grid.candidates_hz.size - 1)
-    if fast.size * FRAME_STEP_S >= SHORTEST_FAST_S and not any(_stands_out(s, path, fast) for s in turning):
+    if not _coasts(track) and not any(_stands_out(s, path, fast) for s in turning):
         raise NotMeasurable(
             quantity="speed track",
             reason="a motor is noticed, but nothing once per turn: the drum seems to stand, or is too well balanced.",
         )
 
 
+def _coasts(track: SpeedTrack) -> bool:
+    """Whether the speed falls steadily and slowly: a motor without its drum stops within a few seconds."""
+    for span in known_spans(track.known):
+        rate_hz = track.rate_hz[span]
+        highest = float(rate_hz.max())
+        high = int(np.flatnonzero(rate_hz > COAST_FROM * highest)[-1])
+        low = np.flatnonzero(rate_hz[high:] < COAST_TO * highest)
+        if highest < STANDING_ABOVE_HZ or low.size == 0 or low[0] * FRAME_STEP_S < SHORTEST_COAST_S:
+            continue
+        straight = np.linspace(rate_hz[high], rate_hz[high + low[0]], low[0] + 1)
+        if np.abs(rate_hz[high : high + low[0] + 1] - straight).max() < COAST_BEND * highest:
+            return True
+    return False
+
+
 def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:
-    """Whether the path is better than those beside it."""
-    steps = np.arange(BESIDE_HZ[0], BESIDE_HZ[1], 4 * GRID_HZ) / GRID_HZ
-    beside: list[tuple[float, float]] = []
-    for step in np.rint(np.concatenate([-steps, steps])).astype(int):
-        moved = path[fast] + step
+    """Whether the path is better than those beside it and its multiples."""
+
+    def along(moved: IntArray) -> FloatArray:
         inside = (moved >= 0) & (moved < score.shape[1])
-        if inside.mean() > 0.5:
-            values = score[fast[inside], moved[inside]]
-            beside.append((float(values.mean()), float(values.std())))
+        return score[fast[inside], moved[inside]] if inside.mean() > 0.5 else np.zeros(0)
+
+    own = float(along(path[fast]).mean())
+    if own >= LEAST_MOTION_SCORE:
+        return True
+    steps = np.arange(BESIDE_HZ[0], BESIDE_HZ[1], 4 * GRID_HZ) / GRID_HZ
+    moved = [along(path[fast] + step) for step in np.rint(np.concatenate([-steps, steps])).astype(int)]
+    beside = [(float(values.mean()), float(values.std())) for values in moved if values.size]
     typical, scatter = np.median(beside or [(0.0, 0.0)], axis=0)
     error = scatter / np.sqrt(fast.size / FRAMES_A_SCORE)
-    return bool(score[fast, path[fast]].mean() >= min(LEAST_MOTION_SCORE, typical + LEAST_MOTION_SIGMAS * error))
+    lowest = LOWEST_HZ / GRID_HZ
+    rivals = [along(np.rint(k * (path[fast] + lowest) - lowest).astype(int)) for k in MULTIPLES]
+    highest = max((float(values.mean()) for values in rivals if values.size), default=-np.inf)
+    return own >= max(float(typical + LEAST_MOTION_SIGMAS * error), highest)
 
 
 def require_change(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> None:
@@ -107,7 +140,7 @@ def vibration_level_db(acceleration: EvenAcceleration, t_s: FloatArray) -> Float
 
 def _smoothed_db(power: FloatArray, from_s: FloatArray, t_s: FloatArray) -> FloatArray:
     frames = max(1, int(LEVEL_WINDOW_S / (from_s[1] - from_s[0])))
-    level = 10.0 * np.log10(ndimage.uniform_filter1d(power, frames) + 1e-14)
+    level = 10.0 * np.log10(np.maximum(ndimage.uniform_filter1d(power, frames), 0.0) + 1e-14)
     return np.asarray(np.interp(t_s, from_s, level))
 
 

@@ -34,10 +34,15 @@ HANGING_COST = 0.5
 TOP_SHARE = 0.965
 RIDGE_STATES = 8
 # Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin. A stretch of
-# its own that dwells between them is twice or three times the slow turning, magnified near the critical speed.
+# its own that dwells between them is twice or three times the slow turning, magnified near the critical speed; so is
+# what hardly moves there for a second and a half, even the slowest coast-down does, on a drum that spins elsewhere: one
+# that never does may creep behind a worn clutch.
 FASTEST_TUMBLE_HZ = 2.0
 SLOWEST_SPIN_HZ = 4.5
 DWELLING_SHARE = 0.8
+STILL_S = 1.5
+STILL_SHARE = 0.05
+SPINNING_HZ = 7.0
 FROM_UNKNOWN = np.int16(np.iinfo(np.int16).max)
 CHANGED_MODE = np.int16(FROM_UNKNOWN - 1)
 SHORTEST_KNOWN_S = 1.0
@@ -186,14 +191,19 @@ def _too_fast(known: BoolArray, rate_hz: FloatArray, *, highest_hz: float) -> Bo
 
 
 def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
-    """Without stretches that stay where no drum stays: above tumbling and below spinning."""
+    """Without what stays where no drum stays: above tumbling and below spinning."""
     out = known.copy()
     for span in known_spans(known):
         highest = float(rate_hz[span].max())
         dwells = float(rate_hz[span].min()) > DWELLING_SHARE * highest
         if dwells and FASTEST_TUMBLE_HZ < highest < SLOWEST_SPIN_HZ:
             out[span] = False
-    return out
+    if not (known & (rate_hz > SPINNING_HZ)).any():
+        return out
+    frames = int(STILL_S / FRAME_STEP_S)
+    moved = ndimage.maximum_filter1d(rate_hz, frames) - ndimage.minimum_filter1d(rate_hz, frames)
+    still = ndimage.binary_dilation(known & (moved < STILL_SHARE * rate_hz), iterations=frames // 2)
+    return np.asarray(out & ~(still & (rate_hz > FASTEST_TUMBLE_HZ) & (rate_hz < SLOWEST_SPIN_HZ)))
 
 
 def _trim_ends(known: BoolArray, on_path: FloatArray) -> BoolArray:

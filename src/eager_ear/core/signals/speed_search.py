@@ -43,8 +43,8 @@ SHORTEST_S = 2.0
 # ten seconds have to average 1.3 and two seconds 2.5.
 UNKNOWN_SCORE = 1.0
 SOUND_BESIDE_VIBRATION = 0.5
-LOW_LINES_WEIGHT = 0.6
-SWELLING_WEIGHT = 0.4
+LOW_LINES_WEIGHT = 0.5
+SWELLING_WEIGHT = 0.7
 FIXED_RATIO_WEIGHT = 0.35
 LEARNT_WEIGHT = 0.6
 # The same drum at the same speed repeats its vibration within a few dB, coasting or driven; its sound loses the motor's
