@@ -10,7 +10,7 @@ from eager_ear.core.machine import Machine, find_layout
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import ScoreGrid
 from eager_ear.core.signals.speed import SpeedSources, find_speed
-from eager_ear.core.signals.speed_doubts import require_change, require_turning
+from eager_ear.core.signals.speed_doubts import require_turning, unchanging
 from eager_ear.core.signals.speed_path import best_path
 from eager_ear.core.signals.speed_track import FRAME_STEP_S
 from eager_ear.core.signals.types import AudioSignal
@@ -81,11 +81,7 @@ def test_a_steady_line_is_the_drums_when_it_comes_and_goes(comes_and_goes: bool)
     shown = np.where(known | (not comes_and_goes), 8.0, -5.0)
     path = np.full(GRID.t_s.size, int(np.argmin(np.abs(GRID.candidates_hz - 8.0))))
     score = ridge(0.3 * noise_score(3), shown, height=4.0)
-    if comes_and_goes:
-        require_change(score, path, known, GRID)
-    else:
-        with pytest.raises(NotMeasurable, match="one and the same rate"):
-            require_change(score, path, known, GRID)
+    assert unchanging(score, path, known, GRID) == (None if comes_and_goes else path[0])
 
 
 def test_a_mirror_image_beyond_the_range_does_not_hide_the_drum() -> None:

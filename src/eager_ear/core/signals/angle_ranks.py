@@ -137,6 +137,12 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
     )
 
 
+def near_chance(share: float, turns: int, usual: float) -> float:
+    """Chance that a part is the loudest of its neighbourhood in so many of the turns, when it usually is in `usual`."""
+    count = round(share * turns)
+    return float(special.bdtrc(count - 1, turns, usual)) if count else 1.0
+
+
 def _chance(count: int, turns: int, *, trials: int) -> float:
     return float(min(1.0, trials * special.bdtrc(count - 1, turns, 1.0 / (PARTS - 1)))) if count else 1.0
 

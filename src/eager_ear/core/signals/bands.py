@@ -113,7 +113,8 @@ def resample_to_angle(values: FloatArray, *, value_rate_hz: float, start_s: floa
     -------
     cells : array [shape=(k,)]
     """
-    total = np.concatenate([[0.0], np.cumsum(values, dtype=np.float64)])
+    total = np.zeros(values.size + 1)
+    np.cumsum(values, dtype=np.float64, out=total[1:])
     position = np.clip((grid_s - start_s) * value_rate_hz, 0, values.size)
     index = np.minimum(position.astype(int), values.size - 1)
     at_border = total[index] + (position - index) * values[index]

@@ -27,6 +27,9 @@ from eager_ear.core.units import BoolArray, FloatArray
 
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 1500.0), "tick": (2000.0, 9000.0)}
 CELLS = 48
+# A blow rings for a few periods of its band: a twentieth of a second at the lowest, which is a quarter of a turn, and
+# next to nothing above. Noise that swells once a turn does so over a quarter to a third of it.
+WIDEST_BLOW_TURNS = {"thump": 0.3, "knock": 0.135, "tick": 0.135}
 # Blows tied to nothing: `find_transients` takes one cell of noise in sixty thousand for one.
 FAST_SHARE = 0.5
 SHORTEST_FAST_S = 3.0
@@ -103,7 +106,7 @@ def _finding(
     trials: int,
 ) -> ImpactFinding:
     windows = [judge_window(blows, begin, end, track) for begin, end in spans]
-    locked, smallest = locked_groups(blows, windows, track, heard, trials=trials)
+    locked, smallest = locked_groups(blows, windows, track, heard, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
     if (slow := slow_repetition(blows, track, heard, trials=trials)) is not None:
         locked.append(slow)
         smallest = min(smallest, slow.false_alarm)

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import special
 
-from eager_ear.core.signals.angle_ranks import AngleRank, rank_angles
+from eager_ear.core.signals.angle_ranks import CELLS, OPPOSITE, AngleRank, near_chance, rank_angles
 from eager_ear.core.signals.speed_track import SpeedTrack, known_spans
 from eager_ear.core.signals.transients import Transients
 from eager_ear.core.units import BoolArray, FloatArray
@@ -31,11 +31,17 @@ FALSE_ALARM = 1e-6
 # within some 25 degrees, need less of a proof.
 TIGHT_CONCENTRATION = 0.9
 TIGHT_FALSE_ALARM = 1e-3
-# Ranks search every angle and drift already: one range of speeds in a thousand stands out by chance, and a blow must be
-# the loudest of its neighbourhood in so many turns, which swelling noise is in a fifth to a third.
+# Ranks search every angle and drift already: one range of speeds in a thousand stands out by chance. A blow must be the
+# loudest of its neighbourhood in so many turns; noise that swells is so in a fifth of them at a typical angle, in a
+# third at its crest. What is so far oftener than in a third is a blow, however wide.
 RANK_FALSE_ALARM = 1e-3
 LEAST_NEAR_SHARE = 0.38
-WIDEST_BLOW_TURNS = 9.5 / 48
+TYPICAL_NEAR_SHARE = 1.0 / 5.0
+CREST_NEAR_SHARE = 1.0 / 3.0
+SECOND_FALSE_ALARM = 1e-2
+# Single blows in this number, which gather so much better at two angles than at one, come twice a turn.
+FEWEST_PAIRED = 7
+PAIRED_CONCENTRATION = 0.9
 # Mean resultant length of blows that are tied to an angle, some scattered ones among them.
 LEAST_CONCENTRATION = 0.5
 # Blows a turn for every expected one: some are missed, few are extra.
@@ -118,9 +124,21 @@ def _ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, 
 
 
 def locked_groups(
-    blows: Transients, windows: list[TurnWindow], track: SpeedTrack, heard: BoolArray, *, trials: int
+    blows: Transients,
+    windows: list[TurnWindow],
+    track: SpeedTrack,
+    heard: BoolArray,
+    *,
+    widest_turns: float,
+    trials: int,
 ) -> tuple[list[LockedBlows], float]:
-    """Speed groups in which blows keep to an angle, and the smallest chance of a false alarm over all groups."""
+    """Speed groups in which blows keep to an angle, and the smallest chance of a false alarm over all groups.
+
+    Parameters
+    ----------
+    widest_turns : as much of a turn as a blow of this band may ring on for
+    trials : bands looked at
+    """
     tried = trials * (len(SPEED_GROUPS_HZ) - 1)
     ranks = _ranks(blows, track, heard)
     groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
@@ -129,27 +147,51 @@ def locked_groups(
     for group in np.unique(groups):
         members = [w for w, g in zip(windows, groups, strict=True) if g == group]
         rank = ranks.get(int(group))
-        if rank is not None and _swells(rank, tried=tried):
+        by_rank = _locked_by_rank(members, rank, widest_turns=widest_turns, tried=tried) if rank is not None else None
+        if rank is not None and by_rank is None and _swells(rank, widest_turns=widest_turns, tried=tried):
             continue
-        by_rank = _locked_by_rank(members, rank, tried=tried)
         gathered, chance = _locked_by_angles([w for w in members if w.blows >= 3], tried=tried * len(MULTIPLES))
         smallest = min(smallest, chance, by_rank.false_alarm if by_rank is not None else 1.0)
         out.extend(lock for lock in [gathered or by_rank] if lock is not None)
     return out, smallest
 
 
-def _swells(rank: AngleRank, *, tried: int) -> bool:
+def _swells(rank: AngleRank, *, widest_turns: float, tried: int) -> bool:
     """Tied to the drum, but too wide for a blow."""
-    return rank.width_turns > WIDEST_BLOW_TURNS and tried * rank.false_alarm < RANK_FALSE_ALARM
+    return rank.width_turns > widest_turns and tried * rank.false_alarm < RANK_FALSE_ALARM
 
 
-def _locked_by_rank(members: list[TurnWindow], rank: AngleRank | None, *, tried: int) -> LockedBlows | None:
-    if rank is None or tried * rank.false_alarm > RANK_FALSE_ALARM or rank.near_share < LEAST_NEAR_SHARE:
+def _locked_by_rank(
+    members: list[TurnWindow], rank: AngleRank, *, widest_turns: float, tried: int
+) -> LockedBlows | None:
+    """The level's own verdict: a narrow part of the turn that stands out of all or of its neighbourhood."""
+    narrow = rank.width_turns <= widest_turns and rank.near_share >= LEAST_NEAR_SHARE
+    anywhere = tried * CELLS
+    chances = [anywhere * near_chance(rank.near_share, rank.turns, CREST_NEAR_SHARE)]
+    if narrow:
+        chances += [
+            tried * rank.false_alarm,
+            anywhere * near_chance(rank.near_share, rank.turns, TYPICAL_NEAR_SHARE),
+        ]
+    chance = min(chances)
+    if chance > RANK_FALSE_ALARM:
         return None
-    twice = tried * rank.opposite_false_alarm < RANK_FALSE_ALARM and rank.opposite_near_share > 0.5 * rank.near_share
+    second = OPPOSITE.size * near_chance(rank.opposite_near_share, rank.turns, TYPICAL_NEAR_SHARE)
+    twice = second < SECOND_FALSE_ALARM and rank.opposite_near_share > 0.5 * rank.near_share
     return LockedBlows(
-        windows=tuple(members), multiple=2 if twice else 1, false_alarm=max(tried * rank.false_alarm, 1e-300)
+        windows=tuple(members),
+        multiple=2 if twice or _paired(members) else 1,
+        false_alarm=max(chance, 1e-300),
     )
+
+
+def _paired(members: list[TurnWindow]) -> bool:
+    """Whether the few blows that stand out one by one gather at two opposite angles and at no single one."""
+    blows = sum(w.blows for w in members)
+    if blows < FEWEST_PAIRED:
+        return False
+    once, doubled = (np.sqrt(sum(w.z[k] for w in members) / blows) for k in range(2))
+    return bool(doubled > PAIRED_CONCENTRATION and once < LEAST_CONCENTRATION)
 
 
 def _locked_by_angles(members: list[TurnWindow], *, tried: int) -> tuple[LockedBlows | None, float]:

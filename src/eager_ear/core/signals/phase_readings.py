@@ -16,9 +16,11 @@ from scipy import ndimage
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.once_per_turn import OncePerTurn, hann
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
-from eager_ear.core.units import ComplexArray, FloatArray, within
+from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 
 LEAST_SNR = 6.0
+BLOCKS = 8
+NARROWEST_HZ = 1.0
 NOISE_S = 3.0
 LEAST_NOISE_SHARE = 0.25
 # Windows of 1.25 s overlap, of which a Hann window weighs about the middle half: so many frames say what one says.
@@ -42,29 +44,64 @@ def read_turns(track: SpeedTrack, seen: OncePerTurn) -> RateReading:
     return _from_product(track, product, power[lag // 2 :], noise, middle_s, lag_s=lag * seen.step_s, order=1.0)
 
 
-def read_tone(track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: float) -> RateReading:
-    """Demodulate one line; sums over an eighth of the window come first, so that the window works on few values."""
-    rate = low.rate_hz
-    block = max(1, int(rate / (8.0 * bandwidth_hz)))
-    count = low.samples.size // block
-    t_s = low.start_s + np.arange(count * block) / rate
-    phase = np.mod(order * track.turns_at(t_s), 1.0).astype(np.float32) * np.float32(2 * np.pi)
-    samples = low.samples[: count * block]
-    sums = (samples * np.cos(phase)).reshape(count, block).sum(axis=1) - 1j * (samples * np.sin(phase)).reshape(
-        count, block
-    ).sum(axis=1)
-    window = hann(8)
-    base = np.convolve(sums, window, mode="same")
-    # The floor beside the line: the same window two bandwidths off the order.
-    beside = np.convolve(sums * np.exp(2j * np.pi * np.arange(count) / 4.0), window, mode="same")
-    lag = 4
-    product = base[lag:] * np.conj(base[:-lag])
-    noise = _around(np.abs(beside) ** 2, frames=int(NOISE_S * rate / block))[lag // 2 :][: product.size]
-    times = low.start_s + (np.arange(count) + 0.5) * block / rate
-    middle_s = 0.5 * (times[lag:] + times[:-lag])
-    power = np.abs(base[lag // 2 :]) ** 2
-    noise[within(middle_s, low.spoilt_s)] = np.inf
-    return _from_product(track, product, power, noise, middle_s, lag_s=lag * block / rate, order=order)
+@dataclass(frozen=True, kw_only=True)
+class DemodulatedTone:
+    """One line of the sound, turned back by a track: a baseband that can be read along better tracks.
+
+    t_s : array [shape=(values,), s], `step_s` apart; turns : of the track by then
+    base : array [shape=(values,), complex], sums over an eighth of the band's window
+    """
+
+    order: float
+    bandwidth_hz: float
+    t_s: FloatArray
+    step_s: float
+    turns: FloatArray
+    base: ComplexArray
+    spoilt_s: tuple[Span, ...]
+
+    @classmethod
+    def of(cls, track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: float) -> DemodulatedTone:
+        """Demodulate at `order` times the track's rate, as wide as the rate may be off."""
+        block = max(1, int(low.rate_hz / (BLOCKS * bandwidth_hz)))
+        count = low.samples.size // block
+        samples = low.samples[: count * block]
+        turned = order * low.turns_of(track)[: samples.size]
+        phase = (turned - np.floor(turned)).astype(np.float32) * np.float32(2 * np.pi)
+        real, imaginary = ((samples * part(phase)).reshape(count, block).sum(axis=1) for part in (np.cos, np.sin))
+        t_s = low.start_s + (np.arange(count) + 0.5) * block / low.rate_hz
+        return cls(
+            order=order,
+            bandwidth_hz=bandwidth_hz,
+            t_s=t_s,
+            step_s=block / low.rate_hz,
+            turns=track.turns_at(t_s),
+            base=real - 1j * imaginary,
+            spoilt_s=low.spoilt_s,
+        )
+
+    def read(self, track: SpeedTrack, *, narrower: float = 1.0) -> RateReading:
+        """What the line says of a track near the one that it was turned back by.
+
+        Parameters
+        ----------
+        narrower : share of the bandwidth that is looked at, no less than `NARROWEST_HZ`
+        """
+        bandwidth_hz = max(narrower * self.bandwidth_hz, min(NARROWEST_HZ, self.bandwidth_hz))
+        length = round(BLOCKS * self.bandwidth_hz / bandwidth_hz)
+        window = hann(length)
+        turned = self.base * np.exp(-2j * np.pi * self.order * (track.turns_at(self.t_s) - self.turns))
+        base = np.convolve(turned, window, mode="same")
+        # The floor beside the line: the same window two bandwidths off the order.
+        offset = np.exp(2j * np.pi * 2.0 / length * np.arange(turned.size))
+        beside = np.convolve(turned * offset, window, mode="same")
+        lag = length // 2
+        product = base[lag:] * np.conj(base[:-lag])
+        noise = _around(np.square(np.abs(beside)), frames=int(NOISE_S / self.step_s))[lag // 2 :][: product.size]
+        middle_s = 0.5 * (self.t_s[lag:] + self.t_s[:-lag])
+        noise = np.where(within(middle_s, self.spoilt_s), np.inf, noise)
+        power = np.square(np.abs(base[lag // 2 :]))
+        return _from_product(track, product, power, noise, middle_s, lag_s=lag * self.step_s, order=self.order)
 
 
 def _around(power: FloatArray, *, frames: int) -> FloatArray:

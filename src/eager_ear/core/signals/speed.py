@@ -123,10 +123,11 @@ def _by_vibration(
     track = refine_by_vibration(search.track(), acceleration, spoilt_s=spoilt_s)
     if low is None:
         return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded.")
-    lag, why = _first_lag(low, track)
+    smooth = smoothed(track)
+    lag, why = _first_lag(low, smooth)
     if lag is not None:
         low = low.moved(lag.lag_s)
-    family = learn_orders(low, smoothed(track))
+    family = learn_orders(low, smooth)
     if family is not None:
         search.learn(family, low)
         track = refine_by_vibration(search.track(), acceleration, spoilt_s=spoilt_s)
@@ -151,7 +152,7 @@ def _by_vibration(
 
 
 def _first_lag(low: LowBand, track: SpeedTrack) -> tuple[ClockLag | None, str]:
-    family = learn_orders(low, smoothed(track), steady=True)
+    family = learn_orders(low, track, steady=True)
     if family is None:
         return None, "no line in the sound follows the drum."
     try:

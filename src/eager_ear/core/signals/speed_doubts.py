@@ -106,25 +106,18 @@ def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:
     return own >= max(float(typical + LEAST_MOTION_SIGMAS * error), highest)
 
 
-def require_change(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> None:
-    """A line that is there all the time and never changes can be anything: a hum, a pump, another machine.
-
-    Raises
-    ------
-    NotMeasurable
-        It neither changes its rate nor comes or goes.
+def unchanging(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> int | None:
+    """Candidate that a path keeps to all the time: a line that neither changes its rate nor comes or goes can be
+    anything, a hum, a pump, another machine. None where it changes.
     """
     rate_hz = grid.candidates_hz[path[known]]
     if np.percentile(rate_hz, 97) > MOVED_RATIO * np.percentile(rate_hz, 3):
-        return
+        return None
     held = int(np.median(path[known]))
     shown = score[:, max(0, held - 2) : held + 3].max(axis=1)
     away = ~ndimage.binary_dilation(known, iterations=int(AWAY_S / FRAME_STEP_S))
-    if away.sum() * FRAME_STEP_S < LEAST_AWAY_S or shown[away].mean() > GONE_SHARE * shown[known].mean():
-        raise NotMeasurable(
-            quantity="speed track",
-            reason="all that is noticed keeps one and the same rate: it may be a hum, a pump or another machine.",
-        )
+    stays = away.sum() * FRAME_STEP_S < LEAST_AWAY_S or shown[away].mean() > GONE_SHARE * shown[known].mean()
+    return held if stays else None
 
 
 def sound_level_db(low: LowBand, t_s: FloatArray) -> FloatArray:

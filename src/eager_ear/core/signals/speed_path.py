@@ -43,8 +43,6 @@ DWELLING_SHARE = 0.8
 STILL_S = 1.5
 STILL_SHARE = 0.05
 SPINNING_HZ = 7.0
-FROM_UNKNOWN = np.int16(np.iinfo(np.int16).max)
-CHANGED_MODE = np.int16(FROM_UNKNOWN - 1)
 SHORTEST_KNOWN_S = 1.0
 # Both ends of a known stretch must show this much a frame, in the mean over `END_S`, or they are given up: the path
 # enters and leaves noise for free, so its ends are its weakest part.
@@ -86,29 +84,22 @@ def _viterbi(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[Int
     """
     frames, states = score.shape
     modes, change_cost = _modes(grid)
-    reached = np.empty((2, states), dtype=np.float32)
     first_cost = np.stack([FAST_FIRST_COST_PER_HZ * grid.candidates_hz, np.full(states, LET_GO_FIRST_COST)])
     first_cost = first_cost.astype(np.float32)
-    best = (score[0] - first_cost).astype(np.float32)
-    lost = np.float32(unknown)
-    back = np.empty((frames, 2, states), dtype=np.int16)
-    lost_from = np.full(frames, -1, dtype=np.int64)
+    # Totals of the best ways to every state; which way that was is asked again on the way back, along one path only.
+    totals = np.empty((frames, 2, states), dtype=np.float32)
+    lost = np.empty(frames, dtype=np.float32)
+    totals[0], lost[0] = score[0] - first_cost, unknown
+    reached = np.empty((2, states), dtype=np.float32)
     for i in range(1, frames):
+        best = totals[i - 1]
         for mode, moves in enumerate(modes):
-            moves.advance(best[mode], reached[mode], back[i, mode])
-        changed = best[::-1] - change_cost
-        back[i][changed > reached] = CHANGED_MODE
-        np.maximum(reached, changed, out=reached)
-        enter = lost - np.float32(CHANGE_COST) - first_cost
-        back[i][enter > reached] = FROM_UNKNOWN
-        leave = int(np.argmax(best))
-        new_lost = lost
-        if best.flat[leave] - CHANGE_COST > lost:
-            new_lost = best.flat[leave] - np.float32(CHANGE_COST)
-            lost_from[i] = leave
-        best = np.maximum(reached, enter) + score[i]
-        lost = np.float32(new_lost + unknown)
-    path, known = _walk_back(back, lost_from, end=int(np.argmax(best)), end_known=bool(best.max() > lost))
+            moves.advance(best[mode], reached[mode])
+        np.maximum(reached, best[::-1] - change_cost, out=reached)
+        np.maximum(reached, (lost[i - 1] - np.float32(CHANGE_COST)) - first_cost, out=reached)
+        np.add(reached, score[i], out=totals[i])
+        lost[i] = max(float(lost[i - 1]), float(best.max()) - CHANGE_COST) + unknown
+    path, known = _walk_back(totals, lost, modes, change_cost, first_cost)
     return path, drop_short(known)
 
 
@@ -130,14 +121,20 @@ class _Mode:
         shifted = np.lib.stride_tricks.sliding_window_view(room, states)
         return cls(steps, cost.astype(np.float32)[:, None], room, shifted)
 
-    def advance(self, best: FloatArray, reached: FloatArray, step: IntArray) -> None:
-        """Put the best predecessor's total into `reached` and its step into `step` [shape=(states,) each]."""
+    def advance(self, best: FloatArray, reached: FloatArray) -> None:
+        """Put the best predecessor's total into `reached` [shape=(states,)]."""
         above = -int(self.steps[0])
         self.room[above : above + best.size] = best
-        options = self.shifted - self.cost
-        pick = options.argmax(axis=0)
-        step[:] = self.steps[pick]
-        reached[:] = options.max(axis=0)
+        np.max(self.shifted - self.cost, axis=0, out=reached)
+
+    def before(self, best: FloatArray, state: int) -> tuple[float, int]:
+        """Total of the best predecessor of one state, and which it is."""
+        first = max(0, -int(self.steps[0]) - state)
+        last = min(self.steps.size, best.size - state - int(self.steps[0]))
+        from_state = state + int(self.steps[0]) + np.arange(first, last)
+        options = best[from_state] - self.cost[first:last, 0]
+        k = int(options.argmax())
+        return float(options[k]), int(from_state[k])
 
 
 def _modes(grid: ScoreGrid) -> tuple[tuple[_Mode, _Mode], FloatArray]:
@@ -159,25 +156,37 @@ def _modes(grid: ScoreGrid) -> tuple[tuple[_Mode, _Mode], FloatArray]:
     return modes, np.stack([again, np.zeros(states)]).astype(np.float32)
 
 
-def _walk_back(back: IntArray, lost_from: IntArray, *, end: int, end_known: bool) -> tuple[IntArray, BoolArray]:
-    frames, _, states = back.shape
+def _walk_back(
+    totals: FloatArray,
+    lost: FloatArray,
+    modes: tuple[_Mode, _Mode],
+    change_cost: FloatArray,
+    first_cost: FloatArray,
+) -> tuple[IntArray, BoolArray]:
+    """The best way from its end, asking at every frame which predecessor its total came from."""
+    frames, _, states = totals.shape
     path = np.zeros(frames, dtype=int)
     known = np.zeros(frames, dtype=bool)
-    (mode, state), is_known = divmod(end, states), end_known
+    mode, state = divmod(int(totals[-1].argmax()), states)
+    is_known = bool(totals[-1].max() > lost[-1])
     for i in range(frames - 1, -1, -1):
         path[i], known[i] = state, is_known
         if i == 0:
             break
+        best = totals[i - 1]
         if is_known:
-            step = int(back[i, mode, state])
-            if step == FROM_UNKNOWN:
+            kept, before = modes[mode].before(best[mode], state)
+            changed = float(best[1 - mode, state] - change_cost[mode, state])
+            entered = float(lost[i - 1]) - CHANGE_COST - float(first_cost[mode, state])
+            if entered > max(kept, changed):
                 is_known = False
-            elif step == CHANGED_MODE:
+            elif changed > kept:
                 mode = 1 - mode
             else:
-                state = min(max(state + step, 0), states - 1)
-        elif lost_from[i] >= 0:
-            (mode, state), is_known = divmod(int(lost_from[i]), states), True
+                state = before
+        elif float(best.max()) - CHANGE_COST > float(lost[i - 1]):
+            mode, state = divmod(int(best.argmax()), states)
+            is_known = True
     return path, known
 
 

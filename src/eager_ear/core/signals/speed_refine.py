@@ -16,7 +16,7 @@ from eager_ear.core.signals.group_delay import without_delay
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.once_per_turn import OncePerTurn
 from eager_ear.core.signals.order_families import OrderFamily
-from eager_ear.core.signals.phase_readings import FRAMES_A_READING, RateReading, read_tone, read_turns
+from eager_ear.core.signals.phase_readings import FRAMES_A_READING, DemodulatedTone, RateReading, read_turns
 from eager_ear.core.signals.speed_track import SpeedTrack, slope_of, smooth_known
 from eager_ear.core.units import FloatArray, IntArray, Span
 
@@ -24,7 +24,6 @@ BANDWIDTHS_HZ = (2.0, 1.2, 0.8)
 # A tone is read over a band as wide as its own rate may be off, narrower each time.
 TONE_BAND_SHARE = 0.05
 TONE_BAND_HZ = (1.5, 12.0)
-NARROWEST_TONE_BAND_HZ = 1.0
 NARROWER = (1.0, 0.5, 0.25)
 TONE_REACH = 0.03
 MOST_TONES = 6
@@ -79,8 +78,9 @@ def refine_by_tones(track: SpeedTrack, low: LowBand, family: OrderFamily, *, cre
     ----------
     creeps : a belt lies between motor and drum, so that a motor's line follows the drum only within its creep
     """
+    demodulated = _demodulated(track, low, family)
     for narrower in NARROWER:
-        tones = _read_tones(track, low, family, narrower=narrower, creeps=creeps)
+        tones = _read_tones(track, demodulated, narrower=narrower, creeps=creeps)
         track = _applied(track, [_as_it_is(track), *tones], reach=TONE_REACH)
     return track
 
@@ -98,10 +98,10 @@ def refine_by_sound(
     slope_hz_s = np.abs(slope_of(track))
     # A clock that is off bends all readings alike: together they tell no more than one of that error.
     moving = float((track.known & (slope_hz_s > STEADY_HZ_S)).sum())
+    demodulated = _demodulated(track, low, family)
     for k, narrower in enumerate(NARROWER):
         readings = _read_swelling(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]) if k == 0 else []
-        if family is not None:
-            readings += _read_tones(track, low, family, narrower=narrower, creeps=creeps)
+        readings += _read_tones(track, demodulated, narrower=narrower, creeps=creeps)
         alike = slope_hz_s * clock_sigma_s * np.sqrt(1.0 + moving * len(readings) / FRAMES_A_READING)
         readings = [replace(r, sigma_hz=np.hypot(r.sigma_hz, alike)) for r in readings]
         track = _applied(track, [_as_it_is(track), *readings], reach=TONE_REACH)
@@ -110,10 +110,9 @@ def refine_by_sound(
 
 def read_sound(track: SpeedTrack, low: LowBand, family: OrderFamily | None) -> list[RateReading]:
     """What all lines of the sound say, each as it is: a motor's within its belt's creep, on the clock as noted."""
-    tones = [] if family is None else [float(o) for o in family.orders[:MOST_TONES]]
     return [
         *_read_swelling(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]),
-        *(read_tone(track, low, order=order, bandwidth_hz=_band_hz(track, order, narrower=1.0)) for order in tones),
+        *(tone.read(track) for tone in _demodulated(track, low, family)),
     ]
 
 
@@ -138,22 +137,35 @@ def _read_swelling(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> l
     ]
 
 
+def _demodulated(track: SpeedTrack, low: LowBand, family: OrderFamily | None) -> list[DemodulatedTone]:
+    """The strongest lines, each over a band as wide as its rate may be off."""
+    if family is None or not track.known.any():
+        return []
+    typical_hz = float(np.median(track.rate_hz[track.known]))
+    return [
+        DemodulatedTone.of(
+            track,
+            low,
+            order=float(order),
+            bandwidth_hz=float(np.clip(TONE_BAND_SHARE * order * typical_hz, *TONE_BAND_HZ)),
+        )
+        for order in family.orders[:MOST_TONES]
+    ]
+
+
 def _read_tones(
-    track: SpeedTrack, low: LowBand, family: OrderFamily, *, narrower: float, creeps: bool
+    track: SpeedTrack, demodulated: Sequence[DemodulatedTone], *, narrower: float, creeps: bool
 ) -> list[RateReading]:
     """What the strongest lines say, their orders put right by the track's own average.
 
     Parameters
     ----------
-    narrower : share of a tone's widest band that is left, now that the track is known so much better
+    narrower : share of a tone's band that is left, now that the track is known so much better
     """
     regime = regimes(track, creeps=creeps)
     share = CREEP_SHARE * np.minimum(np.abs(slope_of(track)) / 0.5, 1.0) if creeps else 0.0
     creep_hz = share * np.maximum(track.rate_hz, LOWEST_TONE_RATE_HZ)
-    found = [
-        read_tone(track, low, order=float(order), bandwidth_hz=_band_hz(track, float(order), narrower=narrower))
-        for order in family.orders[:MOST_TONES]
-    ]
+    found = [tone.read(track, narrower=narrower) for tone in demodulated]
     return [
         RateReading(
             error_hz=tone.error_hz - _order_error(tone, track, regime) * track.rate_hz,
@@ -161,12 +173,6 @@ def _read_tones(
         )
         for tone in found
     ]
-
-
-def _band_hz(track: SpeedTrack, order: float, *, narrower: float) -> float:
-    typical_hz = order * float(np.median(track.rate_hz[track.known])) if track.known.any() else 0.0
-    widest_hz = float(np.clip(TONE_BAND_SHARE * typical_hz, *TONE_BAND_HZ))
-    return max(narrower * widest_hz, NARROWEST_TONE_BAND_HZ)
 
 
 def _order_error(found: RateReading, track: SpeedTrack, regime: IntArray) -> FloatArray:

@@ -5,7 +5,8 @@ The scores grow as more is learnt of the machine; each time the path is found an
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -18,9 +19,9 @@ from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_doubts import (
     drop_too_calm,
     drop_unmoved,
-    require_change,
     require_turning,
     sound_level_db,
+    unchanging,
     vibration_level_db,
 )
 from eager_ear.core.signals.speed_path import best_path, peak_centre
@@ -33,7 +34,7 @@ from eager_ear.core.signals.speed_scores import (
     vibration_score,
 )
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, smooth_known
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # The combs are as wide as their frames blur; before any line is followed by its phase, this is the error.
 COMB_SIGMA_SHARE = 0.015
@@ -43,8 +44,10 @@ SHORTEST_S = 2.0
 # ten seconds have to average 1.3 and two seconds 2.5.
 UNKNOWN_SCORE = 1.0
 SOUND_BESIDE_VIBRATION = 0.5
-LOW_LINES_WEIGHT = 0.5
-SWELLING_WEIGHT = 0.7
+# What the lowest lines and the swelling of the noise count, by the drum. A top loader's motor hums at low rates too,
+# and need not turn its drum; a front loader's noise may swell with the cage of a collapsed bearing.
+LOW_LINES_WEIGHT = {"front": 0.6, "top": 0.5}
+SWELLING_WEIGHT = {"front": 0.4, "top": 0.7}
 FIXED_RATIO_WEIGHT = 0.35
 LEARNT_WEIGHT = 0.6
 # The same drum at the same speed repeats its vibration within a few dB, coasting or driven; its sound loses the motor's
@@ -54,6 +57,9 @@ CALMER_SOUND_DB = 12.0
 SHOWN_SHARE = 1.0 / 3.0
 # A machine beside this one shakes its cabinet by some hundredths of a m/s²; below 0.1 it may be nothing else.
 NEIGHBOUR_DB = -20.0
+# So many steady lines are left out at most, each with what its frames blur.
+MOST_STEADY_LINES = 3
+STEADY_STATES = 12
 
 
 @dataclass(kw_only=True)
@@ -68,6 +74,14 @@ class SpeedSearch:
     acceleration: EvenAcceleration | None
     score: FloatArray
     turning: tuple[FloatArray, ...]
+    _heard_db: FloatArray | None = field(default=None, init=False)
+
+    @cached_property
+    def _shaken_db(self) -> FloatArray:
+        """Level of the vibration at every moment [shape=(frames,), dB]."""
+        if self.acceleration is None:
+            return np.full(self.grid.t_s.size, -np.inf)
+        return vibration_level_db(self.acceleration, self.grid.t_s)
 
     @classmethod
     def of(
@@ -90,13 +104,14 @@ class SpeedSearch:
             swelling, low_lines = swelling_score(low, grid), low_lines_score(low, grid)
             # Coupler, clutch, collar and hub of a top loader let a motor run without its drum: its lines prove nothing.
             turning.extend([swelling, low_lines] if layout.drum == "front" else [swelling])
-            sound = LOW_LINES_WEIGHT * low_lines + SWELLING_WEIGHT * swelling + _motor(low, grid, machine, layout)
+            sound = LOW_LINES_WEIGHT[layout.drum] * low_lines + SWELLING_WEIGHT[layout.drum] * swelling
+            sound += _motor(low, grid, machine, layout)
             score += _sound_share(acceleration, grid, plate_hz) * sound
         return cls(grid=grid, low=low, acceleration=acceleration, score=score, turning=tuple(turning))
 
     def learn(self, family: OrderFamily, low: LowBand) -> None:
         """Add what the machine's own orders say, on the sound's clock as it is known by now."""
-        self.low = low
+        self.low, self._heard_db = low, None
         self.score += LEARNT_WEIGHT * family_score(low, self.grid, orders=family.orders, weights=family.weights)
 
     def require_turning(self, track: SpeedTrack) -> None:
@@ -118,31 +133,55 @@ class SpeedSearch:
             No rotation is seen.
         """
         grid = self.grid
+        for _ in range(MOST_STEADY_LINES):
+            path, known = self._followed()
+            if known.sum() * FRAME_STEP_S < SHORTEST_S:
+                raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
+            held = unchanging(self.score, path, known, grid) if self._may_be_a_neighbour(path, known) else None
+            if held is None:
+                break
+            # Somebody else's: the drum's may be found once it is left out.
+            beside = slice(max(0, held - STEADY_STATES), held + STEADY_STATES + 1)
+            self.score[:, beside] = np.minimum(self.score[:, beside], 0.0)
+        else:
+            raise NotMeasurable(
+                quantity="speed track",
+                reason="all that is noticed keeps one and the same rate: it may be a hum, a pump or another machine.",
+            )
+        track = SpeedTrack(
+            t_s=grid.t_s,
+            rate_hz=peak_centre(self.score, path, grid),
+            known=known,
+            sigma_hz=GRID_HZ + COMB_SIGMA_SHARE * grid.candidates_hz[path],
+            source="acceleration" if self.acceleration is not None else "audio",
+        )
+        return replace(track, rate_hz=smooth_known(track.rate_hz, track))
+
+    def _followed(self) -> tuple[IntArray, BoolArray]:
+        """Best path, and where it is known, without what is a neighbour's or too calm for its speed."""
+        grid = self.grid
         slow = self.acceleration is not None and grid.candidates_hz[-1] > 0.5 * self.acceleration.sample_rate_hz
         path, known = best_path(self.score, grid, unknown=UNKNOWN_SCORE, folds=slow)
         rate = grid.candidates_hz[path]
         if self.low is not None:
             known = drop_unmoved(known, rate, self.low.quiet_at(grid.t_s))
-            level_db = sound_level_db(self.low, grid.t_s)
-            known = drop_too_calm(known, rate, level_db, allowed_db=CALMER_SOUND_DB)
-        shaken_db = None
+            if self._heard_db is None:
+                self._heard_db = sound_level_db(self.low, grid.t_s)
+            known = drop_too_calm(known, rate, self._heard_db, allowed_db=CALMER_SOUND_DB)
         if self.acceleration is not None:
-            shaken_db = vibration_level_db(self.acceleration, grid.t_s)
             # Beyond a third of its rate a sensor's own low-pass makes a machine calmer.
             level = rate < SHOWN_SHARE * self.acceleration.sample_rate_hz
-            known = drop_too_calm(known & level, rate, shaken_db, allowed_db=CALMER_VIBRATION_DB) | (known & ~level)
-        if known.sum() * FRAME_STEP_S < SHORTEST_S:
-            raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
-        if shaken_db is None or np.percentile(shaken_db[known], 90) < NEIGHBOUR_DB:
-            require_change(self.score, path, known, grid)
-        track = SpeedTrack(
-            t_s=grid.t_s,
-            rate_hz=peak_centre(self.score, path, grid),
-            known=known,
-            sigma_hz=GRID_HZ + COMB_SIGMA_SHARE * rate,
-            source="acceleration" if self.acceleration is not None else "audio",
-        )
-        return replace(track, rate_hz=smooth_known(track.rate_hz, track))
+            calm = drop_too_calm(known & level, rate, self._shaken_db, allowed_db=CALMER_VIBRATION_DB)
+            known = calm | (known & ~level)
+        return path, known
+
+    def _may_be_a_neighbour(self, path: IntArray, known: BoolArray) -> bool:
+        """Whether the cabinet shakes no more than a machine beside it could make it, or not along this path."""
+        if self.acceleration is None:
+            return True
+        frames = np.flatnonzero(known)
+        felt = float(self.turning[0][frames, path[frames]].mean())
+        return bool(np.percentile(self._shaken_db[known], 90) < NEIGHBOUR_DB or felt < UNKNOWN_SCORE)
 
 
 def _grid(low: LowBand | None, acceleration: EvenAcceleration | None, *, highest_hz: float) -> ScoreGrid:
