@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from eager_ear.core.signals.angle_ranks import AngleRank, rank_angles
+from eager_ear.core.signals.angle_ranks import AngleRank, near_chance, rank_angles
 from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.transients import Transients
@@ -84,3 +84,9 @@ def test_a_blow_that_nobody_could_count_reaches_the_finding() -> None:
     assert found["tick"].per_turn == 1.0
     assert found["tick"].irregular is None
     assert found["thump"].per_turn == 0.0
+
+
+def test_how_often_a_part_is_the_loudest_nearby_has_the_chance_of_a_binomial() -> None:
+    assert near_chance(0.0, 40, 0.2) == 1.0
+    assert near_chance(0.5, 2, 0.2) == pytest.approx(1.0 - 0.8**2)
+    assert near_chance(0.6, 60, 1.0 / 3.0) < 1e-4 < near_chance(0.4, 60, 1.0 / 3.0)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -12,6 +14,7 @@ from eager_ear.core.signals.score_grid import ScoreGrid
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_doubts import require_turning, unchanging
 from eager_ear.core.signals.speed_path import best_path
+from eager_ear.core.signals.speed_search import SpeedSearch
 from eager_ear.core.signals.speed_track import FRAME_STEP_S
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
@@ -73,6 +76,32 @@ def test_what_comes_once_per_turn_must_beat_the_paths_beside(height: float, stan
     else:
         with pytest.raises(NotMeasurable, match="seems to stand"):
             require_turning(scores, track, GRID)
+
+
+def test_half_the_speed_is_refused_where_the_whole_shows_more() -> None:
+    half = steady_track(rate_hz=5.0, seconds=40.0)
+    score = ridge(ridge(0.3 * noise_score(5), 5.0, height=0.9), 10.0, height=1.8)
+    with pytest.raises(NotMeasurable, match="seems to stand"):
+        require_turning([score], half, GRID)
+    require_turning([score], steady_track(rate_hz=10.0, seconds=40.0), GRID)
+
+
+def test_a_moment_of_slow_turning_is_no_rotation() -> None:
+    score = ridge(0.3 * noise_score(6), 3.0, height=4.0)
+    moment = steady_track(rate_hz=3.0, seconds=40.0)
+    moment = replace(moment, known=(moment.t_s > 10.0) & (moment.t_s < 13.0))
+    with pytest.raises(NotMeasurable, match="moment of slow turning"):
+        require_turning([score], moment, GRID)
+    require_turning([score], replace(moment, known=(moment.t_s > 10.0) & (moment.t_s < 16.0)), GRID)
+
+
+def test_the_drum_is_found_behind_a_louder_machine_beside_it() -> None:
+    rate_hz = np.interp(GRID.t_s, [4, 14, 26, 36], [0.5, 12.0, 12.0, 0.5])
+    score = np.maximum(ridge(0.3 * noise_score(7), rate_hz, height=3.0), ridge(noise_score(8) * 0.3, 6.0, height=7.0))
+    track = SpeedSearch(grid=GRID, low=None, acceleration=None, score=score, turning=()).track()
+    fast = track.known & (rate_hz > 8.0)
+    assert fast.sum() > 100
+    assert np.median(np.abs(track.rate_hz[fast] - rate_hz[fast])) < 0.1
 
 
 @pytest.mark.parametrize("comes_and_goes", [True, False])

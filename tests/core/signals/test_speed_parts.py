@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -17,13 +19,15 @@ from eager_ear.core.signals.lines import (
 )
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import learn_orders
+from eager_ear.core.signals.phase_readings import DemodulatedTone
 from eager_ear.core.signals.speed import SpeedSources, find_speed
-from eager_ear.core.signals.speed_scores import FRAME_STEP_S, unfolded_to_hz
-from eager_ear.core.signals.speed_smooth import smoothed
-from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.speed_path import drop_dwelling
+from eager_ear.core.signals.speed_scores import unfolded_to_hz
+from eager_ear.core.signals.speed_smooth import _inverse_band, smoothed
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
-from tests.core.signals.synthetic import profile, shaken, track_of
+from tests.core.signals.synthetic import profile, shaken, steady_track, track_of
 
 RATE = 8000.0
 DIRECT = find_layout("front_direct")
@@ -81,6 +85,64 @@ def test_orders_are_learnt_whatever_they_are_and_a_hum_is_not_one() -> None:
     found = sorted(float(o) for o in family.orders[:2])
     assert found[0] == pytest.approx(7.31, rel=0.01)
     assert found[1] == pytest.approx(24.6, rel=0.01)
+
+
+def test_lines_too_faint_for_a_single_frame_are_learnt_and_noise_teaches_none() -> None:
+    track = framed(top_hz=15.0)
+    # 0.004 of power against 0.000006 of noise in a third of a hertz, much less than that in a frame of an eighth.
+    faint = learn_orders(tones({3.2: 0.09, 24.6: 0.09}, top_hz=15.0, noise=1.0), track)
+    assert faint is not None
+    assert sorted(faint.orders) == pytest.approx([3.2, 24.6], rel=0.01)
+    for seed in range(5):
+        noise = np.random.default_rng(seed).standard_normal(int(43.0 * RATE)).astype(np.float32)
+        audio = AudioSignal(samples=0.1 * noise, sample_rate_hz=RATE)
+        assert learn_orders(LowBand.of(audio, start_s=0.0, mains_hz=50), track) is None
+
+
+def test_a_tone_read_along_a_better_track_tells_what_is_left_and_more_finely() -> None:
+    low = tones({24.0: 0.5}, top_hz=15.0, noise=0.5)
+    true = framed(top_hz=15.0)
+    off = replace(true, rate_hz=1.004 * true.rate_hz)
+    tone = DemodulatedTone.of(off, low, order=24.0, bandwidth_hz=12.0)
+    fast = (true.t_s > 10.0) & (true.t_s < 34.0)
+    coarse, fine, none_left = tone.read(off), tone.read(true, narrower=0.25), tone.read(true)
+    assert np.median(coarse.error_hz[fast] / true.rate_hz[fast]) == pytest.approx(-0.004, abs=3e-4)
+    assert abs(np.median(none_left.error_hz[fast] / true.rate_hz[fast])) < 3e-4
+    assert np.median(fine.sigma_hz[fast]) < 0.3 * np.median(coarse.sigma_hz[fast])
+    assert np.std(fine.error_hz[fast]) < 0.4 * np.std(none_left.error_hz[fast])
+
+
+def test_the_noise_of_a_tone_is_that_of_its_moment() -> None:
+    track = steady_track(rate_hz=10.0, seconds=40.0)
+    t_s = np.arange(int(40.0 * RATE)) / RATE
+    loud = np.where(t_s < 20.0, 1.0, 0.05)
+    sound = 0.05 * np.sin(2 * np.pi * 80.0 * t_s) + loud * 0.3 * np.random.default_rng(2).standard_normal(t_s.size)
+    low = LowBand.of(AudioSignal(samples=sound.astype(np.float32), sample_rate_hz=RATE), start_s=0.0, mains_hz=60)
+    sigma = DemodulatedTone.of(track, low, order=8.0, bandwidth_hz=4.0).read(track).sigma_hz
+    assert np.median(sigma[track.t_s > 24.0]) < 0.3 * np.median(sigma[(track.t_s > 4.0) & (track.t_s < 16.0)])
+
+
+@pytest.mark.parametrize(("highest_hz", "kept"), [(12.0, False), (4.0, True)])
+def test_a_drum_that_spins_elsewhere_does_not_dwell_between_tumbling_and_spinning(
+    highest_hz: float, kept: bool
+) -> None:
+    t_s = np.arange(0.0, 40.0, FRAME_STEP_S)
+    rate_hz = np.interp(t_s, [0, 10, 10.5, 18], [3.0, 3.0, 3.0, highest_hz])
+    known = drop_dwelling(np.ones(t_s.size, bool), rate_hz)
+    held = (t_s > 1.0) & (t_s < 9.0)
+    assert known[held].all() == known[held].any() == kept
+    assert known[t_s > 20.0].all()
+
+
+def test_the_band_of_an_inverse_is_that_of_the_whole_inverse() -> None:
+    rng = np.random.default_rng(4)
+    lower = np.zeros((3, 30))
+    lower[0], lower[1, :-1], lower[2, :-2] = rng.uniform(1, 3, 30), rng.normal(size=29), rng.normal(size=28)
+    factor = sum(np.diag(lower[k, : 30 - k], -k) for k in range(3))
+    whole = np.linalg.inv(factor @ factor.T)
+    band = _inverse_band(lower)
+    for k in range(3):
+        np.testing.assert_allclose(band[k, : 30 - k], np.diag(whole, -k), rtol=1e-8)
 
 
 @pytest.mark.parametrize("late_s", [-0.6, 0.0, 0.35, 1.0])

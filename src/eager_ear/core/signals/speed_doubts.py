@@ -12,7 +12,7 @@ from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_path import drop_short
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, known_spans
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 LEVEL_WINDOW_S = 0.5
@@ -22,10 +22,6 @@ UNMOVED_S = 0.75
 STANDING_ABOVE_HZ = 4.0
 SHORTEST_FAST_S = 2.0
 SHORTEST_SLOW_S = 4.0
-# A coast-down from and to these shares of the highest speed, bent by no more than drag bends it.
-COAST_FROM, COAST_TO = 0.95, 0.6
-SHORTEST_COAST_S = 5.0
-COAST_BEND = 0.08
 # Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
 # in Hz, by several standard errors of their mean. Frames overlap: so many say what one says.
 LEAST_MOTION_SCORE = 1.5
@@ -44,8 +40,8 @@ def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: Scor
     """A drum that spins shakes its cabinet and makes its noise swell: a fast track that shows neither is the motor's.
 
     What is shown along the track is compared with what the same track moved up or down shows, and with its multiples:
-    lines fit half the speed as well, but once in two turns nothing swells. What falls as slowly as a heavy drum does
-    needs no such proof. A track that is never fast for long is asked for what it has.
+    lines fit half the speed as well, but once in two turns nothing swells. A track that is never fast for long is
+    asked for what it has.
 
     Parameters
     ----------
@@ -63,26 +59,11 @@ def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: Scor
             raise NotMeasurable(quantity="speed track", reason="no rotation was seen but for a moment of slow turning.")
     path = np.rint((track.rate_hz - grid.candidates_hz[0]) / GRID_HZ).astype(int)
     path = np.clip(path, 0, grid.candidates_hz.size - 1)
-    if not _coasts(track) and not any(_stands_out(s, path, fast) for s in turning):
+    if not any(_stands_out(s, path, fast) for s in turning):
         raise NotMeasurable(
             quantity="speed track",
             reason="a motor is noticed, but nothing once per turn: the drum seems to stand, or is too well balanced.",
         )
-
-
-def _coasts(track: SpeedTrack) -> bool:
-    """Whether the speed falls steadily and slowly: a motor without its drum stops within a few seconds."""
-    for span in known_spans(track.known):
-        rate_hz = track.rate_hz[span]
-        highest = float(rate_hz.max())
-        high = int(np.flatnonzero(rate_hz > COAST_FROM * highest)[-1])
-        low = np.flatnonzero(rate_hz[high:] < COAST_TO * highest)
-        if highest < STANDING_ABOVE_HZ or low.size == 0 or low[0] * FRAME_STEP_S < SHORTEST_COAST_S:
-            continue
-        straight = np.linspace(rate_hz[high], rate_hz[high + low[0]], low[0] + 1)
-        if np.abs(rate_hz[high : high + low[0] + 1] - straight).max() < COAST_BEND * highest:
-            return True
-    return False
 
 
 def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:
