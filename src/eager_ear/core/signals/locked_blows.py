@@ -38,6 +38,7 @@ RANK_FALSE_ALARM = 1e-3
 LEAST_NEAR_SHARE = 0.38
 TYPICAL_NEAR_SHARE = 1.0 / 5.0
 CREST_NEAR_SHARE = 1.0 / 3.0
+CREST_FALSE_ALARM = 1e-2
 SECOND_FALSE_ALARM = 1e-2
 # Single blows in this number, which gather so much better at two angles than at one, come twice a turn.
 FEWEST_PAIRED = 7
@@ -165,17 +166,14 @@ def _locked_by_rank(
     members: list[TurnWindow], rank: AngleRank, *, widest_turns: float, tried: int
 ) -> LockedBlows | None:
     """The level's own verdict: a narrow part of the turn that stands out of all or of its neighbourhood."""
+    # The angle was chosen by the whole turn: of its neighbourhood nothing was searched but the ranges of speed.
+    crest = tried * near_chance(rank.near_share, rank.turns, CREST_NEAR_SHARE)
+    alone = tried * rank.false_alarm
+    nearby = tried * CELLS * near_chance(rank.near_share, rank.turns, TYPICAL_NEAR_SHARE)
     narrow = rank.width_turns <= widest_turns and rank.near_share >= LEAST_NEAR_SHARE
-    anywhere = tried * CELLS
-    chances = [anywhere * near_chance(rank.near_share, rank.turns, CREST_NEAR_SHARE)]
-    if narrow:
-        chances += [
-            tried * rank.false_alarm,
-            anywhere * near_chance(rank.near_share, rank.turns, TYPICAL_NEAR_SHARE),
-        ]
-    chance = min(chances)
-    if chance > RANK_FALSE_ALARM:
+    if crest > CREST_FALSE_ALARM and not (narrow and min(alone, nearby) < RANK_FALSE_ALARM):
         return None
+    chance = min(crest, alone, nearby)
     second = OPPOSITE.size * near_chance(rank.opposite_near_share, rank.turns, TYPICAL_NEAR_SHARE)
     twice = second < SECOND_FALSE_ALARM and rank.opposite_near_share > 0.5 * rank.near_share
     return LockedBlows(
