@@ -105,7 +105,7 @@ function Figures({ result, profile }: { result: Result; profile: Schemas["TurnPr
   if (rows.length === 0 && result.warnings.length === 0) return null;
   return (
     <section aria-label="Figures" className="grid gap-6 md:grid-cols-2">
-      <dl className="grid grid-cols-[1fr_auto] gap-x-4">
+      <dl className="grid grid-cols-[1fr_auto] content-start gap-x-4">
         {rows.map((row) => (
           <div key={row.name} className="col-span-2 grid grid-cols-subgrid border-b border-line py-2">
             <dt>{row.name}</dt>
