@@ -44,7 +44,7 @@ def blow(at: float, *, power: float, per_turn: int = 1) -> FloatArray:
 def test_blows_three_decibels_above_the_noise_are_found(at: float) -> None:
     rank = ranked(blow(at, power=3.0), seed=1)
     assert rank.false_alarm < 1e-6
-    assert rank.opposite_false_alarm > 1e-3
+    assert near_chance(rank.opposite_near_share, rank.turns, 0.2) > 1e-2
     assert rank.near_share > 0.5
     assert rank.width_turns < 0.15
 
@@ -52,7 +52,7 @@ def test_blows_three_decibels_above_the_noise_are_found(at: float) -> None:
 def test_two_blows_a_turn_show_on_both_sides() -> None:
     rank = ranked(blow(0.1, power=6.0, per_turn=2), seed=2)
     assert rank.false_alarm < 1e-4
-    assert rank.opposite_false_alarm < 1e-4
+    assert near_chance(rank.opposite_near_share, rank.turns, 0.2) < 1e-4
     assert rank.opposite_near_share > 0.5 * rank.near_share
 
 

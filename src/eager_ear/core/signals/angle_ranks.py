@@ -40,14 +40,13 @@ class AngleRank:
     """The most outstanding angle of one range of speeds in one band.
 
     false_alarm : chance that noise shows a part of the turn as outstanding anywhere
-    opposite_false_alarm : the same for the part half a turn further
-    near_share, opposite_near_share : part of the turns in which each is the loudest of its near neighbourhood
+    near_share : part of the turns in which it is the loudest of its near neighbourhood
+    opposite_near_share : the same for the part half a turn further
     width_turns : width of the mean level's peak at half its height
     """
 
     turns: int
     false_alarm: float
-    opposite_false_alarm: float
     near_share: float
     opposite_near_share: float
     width_turns: float
@@ -68,7 +67,6 @@ def rank_angles(blows: Transients, *, track: SpeedTrack, use: BoolArray) -> Angl
     return AngleRank(
         turns=int(turns.sum()),
         false_alarm=_together([rank.false_alarm for rank in found]),
-        opposite_false_alarm=_together([rank.opposite_false_alarm for rank in found]),
         near_share=float(np.average([rank.near_share for rank in found], weights=turns)),
         opposite_near_share=float(np.average([rank.opposite_near_share for rank in found], weights=turns)),
         width_turns=longest.width_turns,
@@ -130,7 +128,6 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
     return AngleRank(
         turns=turns,
         false_alarm=_chance(int(counts[top]), turns, trials=PARTS * drifts.size),
-        opposite_false_alarm=_chance(int(counts[opposite]), turns, trials=OPPOSITE.size),
         near_share=float(near[top]),
         opposite_near_share=float(near[opposite]),
         width_turns=_width(profile) / CELLS,

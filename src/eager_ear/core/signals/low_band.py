@@ -10,7 +10,6 @@ from scipy import ndimage
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.lines import line_strength, quietest, without_mains, without_standing_lines
-from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.transform import HANN_LINE_BINS, decimated, floor_of_frames, short_time_power
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import BoolArray, FloatArray, Span, within
@@ -71,13 +70,10 @@ class LowBand:
     def end_s(self) -> float:
         return self.start_s + self.samples.size / self.rate_hz
 
-    def turns_of(self, track: SpeedTrack) -> FloatArray:
-        """Revolutions by every sample [shape=(n,)]; the last track's are kept, since many lines are read along it."""
-        kept = self.__dict__.get("_turns")
-        if kept is None or kept[0] is not track:
-            kept = (track, track.turns_at(self.start_s + np.arange(self.samples.size) / self.rate_hz))
-            self.__dict__["_turns"] = kept
-        return np.asarray(kept[1])
+    @property
+    def sample_s(self) -> FloatArray:
+        """Time of every sample [shape=(n,), s]."""
+        return self.start_s + np.arange(self.samples.size) / self.rate_hz
 
     def moved(self, lag_s: float) -> LowBand:
         """The same sound on a corrected clock; what was made of it is kept."""

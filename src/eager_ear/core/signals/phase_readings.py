@@ -19,8 +19,10 @@ from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 
 LEAST_SNR = 6.0
+# A tone is summed over so many parts of its window first; a window of more than a second would follow no ramp.
 BLOCKS = 8
 NARROWEST_HZ = 1.0
+# Noise beside a tone is averaged over so long, and taken for no less than this share of what is usual.
 NOISE_S = 3.0
 LEAST_NOISE_SHARE = 0.25
 # Windows of 1.25 s overlap, of which a Hann window weighs about the middle half: so many frames say what one says.
@@ -61,12 +63,20 @@ class DemodulatedTone:
     spoilt_s: tuple[Span, ...]
 
     @classmethod
-    def of(cls, track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: float) -> DemodulatedTone:
-        """Demodulate at `order` times the track's rate, as wide as the rate may be off."""
+    def of(
+        cls, track: SpeedTrack, low: LowBand, *, order: float, bandwidth_hz: float, turns: FloatArray | None = None
+    ) -> DemodulatedTone:
+        """Demodulate at `order` times the track's rate, as wide as the rate may be off.
+
+        Parameters
+        ----------
+        turns : the track's revolutions by every sample of `low`, for who reads several lines [shape=(samples,)]
+        """
+        turns = track.turns_at(low.sample_s) if turns is None else turns
         block = max(1, int(low.rate_hz / (BLOCKS * bandwidth_hz)))
         count = low.samples.size // block
         samples = low.samples[: count * block]
-        turned = order * low.turns_of(track)[: samples.size]
+        turned = order * turns[: samples.size]
         phase = (turned - np.floor(turned)).astype(np.float32) * np.float32(2 * np.pi)
         real, imaginary = ((samples * part(phase)).reshape(count, block).sum(axis=1) for part in (np.cos, np.sin))
         t_s = low.start_s + (np.arange(count) + 0.5) * block / low.rate_hz

@@ -142,12 +142,14 @@ def _demodulated(track: SpeedTrack, low: LowBand, family: OrderFamily | None) ->
     if family is None or not track.known.any():
         return []
     typical_hz = float(np.median(track.rate_hz[track.known]))
+    turns = track.turns_at(low.sample_s)
     return [
         DemodulatedTone.of(
             track,
             low,
             order=float(order),
             bandwidth_hz=float(np.clip(TONE_BAND_SHARE * order * typical_hz, *TONE_BAND_HZ)),
+            turns=turns,
         )
         for order in family.orders[:MOST_TONES]
     ]
