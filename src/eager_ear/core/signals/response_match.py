@@ -1,9 +1,9 @@
 """What the sensor saw of the swept response, compared with what spring, damper and cabinet would show.
 
-What spring and damper hold reaches the sensor through the cabinet on its feet, one further resonance above, which is
-fitted along (Ewins, Modal Testing, 2nd ed., section 2.2), as is the sensor's noise. Compared is the logarithm of the
-amplitude; the cabinet's two numbers and the scale are projected out (Golub & Pereyra, SIAM J. Numer. Anal. 10(2),
-1973, variable projection).
+What spring and damper hold reaches the sensor through the cabinet on its feet, one further resonance above (Ewins,
+Modal Testing, 2nd ed., section 2.2); the sensor's noise is added. Compared is the logarithm of the amplitude. The
+scale is projected out (Golub & Pereyra, SIAM J. Numer. Anal. 10(2), 1973, variable projection), the cabinet's two
+numbers are fitted along: taken from a grid they would hold the damping where they happened to fit it.
 """
 
 from __future__ import annotations
@@ -12,16 +12,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import optimize
 
 from eager_ear.core.signals.orders import OrderCurves
 from eager_ear.core.signals.swept_response import Passage
 from eager_ear.core.units import FloatArray, IntArray
 
-# Cabinets on their feet rock at 6 to 30 Hz; rubber and floor damp them well. The last stands for a rigid one.
-CABINET_HZ = np.append(np.geomspace(6.0, 40.0, 13), 150.0)
-CABINET_DAMPING = np.array([0.08, 0.16, 0.32, 0.64])
+# Where the fit begins: cabinets on their feet rock at 6 to 30 Hz, rubber and floor damp them well; the last stands for
+# a rigid one.
+CABINET_HZ = np.array([7.0, 12.0, 20.0, 36.0, 150.0])
+CABINET_DAMPING = np.array([0.1, 0.25, 0.6])
 ABOVE_CRITICAL = 1.25
-# How well those two numbers are known beforehand, as a factor e^1.4 either way.
+CABINET_LOG_RANGE = np.log(np.array([[5.0, 0.04], [200.0, 1.0]]))
+# The usual cabinet, and how well its two numbers are known beforehand: a factor e^1.4 either way.
+CABINET_LOG_USUAL = np.log(np.array([14.0, 0.25]))
 CABINET_PRIOR = 0.5
 # Where the group hardly moves friction holds it, which a viscous damper does not describe: a frame counts by its share
 # of the largest travel, down to a twentieth.
@@ -29,6 +33,14 @@ TRAVEL_PERCENTILE = 98
 LEAST_WEIGHT = 0.05
 SPEED_BINS = 25
 MOST_OF_ONE_FRAME = 0.5
+# A frame further off than this, in logarithms, counts ever less in the fit.
+USUAL_RESIDUAL = 0.2
+STEPS = np.array([2e-3, 2e-3, 1e-2, 1e-2])
+MOST_EVALUATIONS = 15
+# Relative change of parameters, or of what is left, below which the fit ends.
+CLOSE_ENOUGH = 1e-3
+# Damping ratios that a suspended group may have.
+DAMPING_RANGE = (0.008, 0.6)
 # Parameters of the model: critical speed, damping, cabinet's rate and damping, scale.
 PARAMETERS = 5
 
@@ -46,11 +58,11 @@ def _speed_bins(rate: FloatArray) -> IntArray:
 
 @dataclass(frozen=True)
 class Match:
-    """How near the model comes: residual [shape=(frames,)], logarithms of the cabinet's two numbers and the scale."""
+    """How near the model comes: logarithms of critical speed [Hz], damping ratio, cabinet's rate [Hz] and damping
+    [shape=(4,)], and the residual [shape=(frames,)]."""
 
+    parameters: FloatArray
     residual: FloatArray
-    cabinet_log: tuple[float, float]
-    scale_log: float
 
     @property
     def cost(self) -> float:
@@ -58,10 +70,7 @@ class Match:
 
 
 class Comparison:
-    """Measured 1x acceleration of one axis over all passages [m/s²] against the model's.
-
-    Parameters of the model are the logarithms of critical speed [Hz] and damping ratio [shape=(2,)].
-    """
+    """Measured 1x acceleration of one axis over all passages [m/s²] against the model's."""
 
     def __init__(self, passages: Sequence[Passage], curves: OrderCurves, row: int) -> None:
         self.passages = passages
@@ -85,44 +94,71 @@ class Comparison:
         # Scale by the loud frames, where noise does not matter, then the noise is added to all.
         loud = (self._weight * (self._measured > 2.0 * self._noise)) ** 2
         self._loud = (loud / max(float(loud.sum()), 1e-12)).astype(np.float32)
-        cabinets = _log_cabinet(self.rate_hz, CABINET_HZ[:, None], CABINET_DAMPING[:, None, None])
-        self._cabinet_power = np.exp(2.0 * cabinets).astype(np.float32)
-        self._cabinet_loud = (cabinets @ self._loud).astype(np.float32)
 
     @property
     def freedom(self) -> float:
         return max(self.observations - PARAMETERS, 1.0)
 
-    def best_of(self, f0: FloatArray, dampings: Sequence[float]) -> FloatArray:
-        """The closest parameters of a grid, every fourth cabinet tried [shape=(2,)]."""
-        grid = [np.array([np.log(f), np.log(damping)]) for f in f0 for damping in dampings]
-        return min(grid, key=lambda parameters: self.closest(parameters, every=4).cost)
+    def fit(self, *, critical_hz: FloatArray, dampings: Sequence[float], within_hz: tuple[float, float]) -> Match:
+        """The closest model whose critical speed lies within a range.
 
-    def closest(self, parameters: FloatArray, *, every: int = 1) -> Match:
-        """Best scale and best of every so many cabinets taken for these parameters."""
-        above = np.flatnonzero(ABOVE_CRITICAL * np.exp(parameters[0]) < CABINET_HZ)
-        allowed = above[(above.size - 1) % every :: every]
-        held = self._held(parameters)
-        scale = (self._log_measured - held) @ self._loud - self._cabinet_loud[:, allowed].ravel()
-        shown = self._cabinet_power[:, allowed].reshape(-1, self.rate_hz.size) * np.exp(np.float32(2.0) * held)
-        residuals = self._residual(shown * np.exp(np.float32(2.0) * scale)[:, None])
-        k = int(np.argmin(_cost(residuals)))
-        damping, rate = CABINET_DAMPING[k // allowed.size], CABINET_HZ[allowed[k % allowed.size]]
-        return Match(residuals[k], (float(np.log(rate)), float(np.log(damping))), float(scale[k]))
+        Parameters
+        ----------
+        critical_hz, dampings : where to look first [shape=(k,)]
+        """
+        start = self._best_of(critical_hz, dampings)
+        spread = max(float(np.sum(start.residual**2)) / self.freedom, 1e-4)
+        known = np.sqrt(CABINET_PRIOR * spread)
 
-    def standard_errors(self, parameters: FloatArray, match: Match) -> FloatArray:
-        """Standard errors of the two logarithms at their match, cabinet and scale unknown as they are [shape=(2,)]."""
-        at = np.array([*parameters, *match.cabinet_log, match.scale_log])
-        steps = np.array([2e-3, 2e-3, 1e-2, 1e-2, 1e-2])
-        columns = [self._residual_at(at + step) - match.residual for step in np.diag(steps)]
-        jacobian = np.stack(columns, axis=1) / steps
+        def residuals(at: FloatArray) -> FloatArray:
+            return np.append(self._residual_at(at), known * (at[2:] - CABINET_LOG_USUAL))
+
+        lowest = np.array([np.log(within_hz[0]), np.log(DAMPING_RANGE[0]), *CABINET_LOG_RANGE[0]])
+        highest = np.array([np.log(within_hz[1]), np.log(DAMPING_RANGE[1]), *CABINET_LOG_RANGE[1]])
+        found = optimize.least_squares(
+            residuals,
+            np.clip(start.parameters, lowest + 1e-6, highest - 1e-6),
+            jac=lambda at: np.vstack([self._slopes(at), known * np.eye(2, 4, 2)]),
+            bounds=(lowest, highest),
+            loss="soft_l1",
+            f_scale=USUAL_RESIDUAL,
+            ftol=CLOSE_ENOUGH,
+            xtol=CLOSE_ENOUGH,
+            max_nfev=MOST_EVALUATIONS,
+        )
+        return Match(found.x, self._residual_at(found.x))
+
+    def standard_errors(self, match: Match) -> FloatArray:
+        """Standard errors of the logarithms of critical speed and damping, cabinet and scale unknown [shape=(2,)]."""
+        slopes = self._slopes(match.parameters)
         variance = float(np.sum(match.residual**2)) / self.freedom * self._repeats(match.residual)
-        information = jacobian.T @ jacobian / max(variance, 1e-12)
-        information += np.diag([0.0, 0.0, CABINET_PRIOR, CABINET_PRIOR, 0.0])
+        information = slopes.T @ slopes / max(variance, 1e-12) + np.diag([0.0, 0.0, CABINET_PRIOR, CABINET_PRIOR])
         try:
             return np.asarray(np.sqrt(np.maximum(np.diag(np.linalg.inv(information))[:2], 0.0)))
         except np.linalg.LinAlgError:
             return np.array([np.inf, np.inf])
+
+    def _best_of(self, critical_hz: FloatArray, dampings: Sequence[float]) -> Match:
+        """The closest of a grid, every cabinet tried."""
+        cabinets = _log_cabinet(self.rate_hz, CABINET_HZ[:, None], CABINET_DAMPING[:, None, None])
+        cabinet_power = np.exp(2.0 * cabinets).astype(np.float32)
+        cabinet_loud = (cabinets @ self._loud).astype(np.float32)
+        best, least = None, np.inf
+        for f0 in critical_hz:
+            allowed = np.flatnonzero(ABOVE_CRITICAL * f0 < CABINET_HZ)
+            for damping in dampings:
+                held = self._held(np.log([f0, damping]))
+                scale = (self._log_measured - held) @ self._loud - cabinet_loud[:, allowed].ravel()
+                shown = cabinet_power[:, allowed].reshape(-1, self.rate_hz.size) * np.exp(np.float32(2.0) * held)
+                residuals = self._residual(shown * np.exp(np.float32(2.0) * scale)[:, None])
+                costs = _cost(residuals)
+                k = int(np.argmin(costs))
+                if best is None or costs[k] < least:
+                    cabinet = (CABINET_HZ[allowed[k % allowed.size]], CABINET_DAMPING[k // allowed.size])
+                    best, least = Match(np.log([f0, damping, *cabinet]), residuals[k]), float(costs[k])
+        if best is None:
+            raise ValueError("no critical speed to try")
+        return best
 
     def _held(self, parameters: FloatArray) -> FloatArray:
         f0, damping = float(np.exp(parameters[0])), float(np.exp(parameters[1]))
@@ -134,9 +170,15 @@ class Comparison:
         return np.asarray((np.float32(0.5) * logarithm - self._log_measured) * self._sure)
 
     def _residual_at(self, at: FloatArray) -> FloatArray:
-        cabinet = _log_cabinet(self.rate_hz, np.exp(at[2]), np.exp(at[3]))
-        return self._residual(np.exp(2.0 * (self._held(at[:2]) + cabinet + at[4])).astype(np.float32))
+        """Residual at four parameters, at the scale that suits them best [shape=(frames,)]."""
+        shown = self._held(at) + _log_cabinet(self.rate_hz, np.exp(at[2]), np.exp(at[3]))
+        shown = shown + (self._log_measured - shown) @ self._loud
+        return self._residual(np.exp(2.0 * shown).astype(np.float32))
 
+    def _slopes(self, at: FloatArray) -> FloatArray:
+        """Change of the residual with each parameter [shape=(frames, 4)]."""
+        here = self._residual_at(at)
+        return np.stack([self._residual_at(at + step) - here for step in np.diag(STEPS)], axis=1) / STEPS
     def _repeats(self, residual: FloatArray) -> float:
         """How many stretches of log speed say the same: (1 + q)/(1 - q) for a correlation q between neighbours."""
         product = power = 0.0

@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize, special
+from scipy import special
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Layout
@@ -27,7 +27,8 @@ from eager_ear.core.units import BoolArray
 
 # Fast enough that the bilinear rule bends frequencies by less than 2 % up to the highest critical speed.
 MODEL_STEPS_A_TURN = 26.0
-DAMPING_RANGE = (0.008, 0.6)
+# Where the fit looks first.
+DAMPINGS_TRIED = (0.05, 0.12, 0.28)
 # Beyond this the peak is so flat that its place says nothing.
 LARGEST_DAMPING = 0.45
 # Up to this multiple of the highest critical speed the suspended group and one cabinet mode are all there is.
@@ -146,29 +147,26 @@ def _fit_axis(
     low_hz, high_hz = range_hz
     if rate.max() < FALL_SEEN_TO * low_hz:
         return None
-    dampings = (0.03, 0.09, 0.25)
-    start = problem.best_of(np.geomspace(max(low_hz, rate.min()), min(high_hz, rate.max() / 1.1), 14), dampings)
-    best = optimize.least_squares(
-        lambda x: problem.closest(x).residual,
-        start,
-        bounds=([np.log(low_hz * 0.8), np.log(DAMPING_RANGE[0])], [np.log(high_hz * 1.2), np.log(DAMPING_RANGE[1])]),
-        loss="soft_l1",
-        f_scale=0.2,
-        diff_step=2e-3,
-        max_nfev=8,
+    reached = problem.fit(
+        critical_hz=np.geomspace(max(low_hz, rate.min()), min(high_hz, rate.max() / 1.1), 8),
+        dampings=DAMPINGS_TRIED,
+        within_hz=(0.8 * low_hz, 1.2 * high_hz),
     )
-    f0, damping = float(np.exp(best.x[0])), float(np.exp(best.x[1]))
+    f0, damping = (float(value) for value in np.exp(reached.parameters[:2]))
     covered = rate.min() < f0 < rate.max() / FALL_SEEN_TO and 0.85 * low_hz < f0 < 1.15 * high_hz
     near = np.abs(np.log(rate / f0)) < PEAK_REACH
     if not covered or damping > LARGEST_DAMPING or near.sum() < FEWEST_AT_PEAK:
         return None
-    reached = problem.closest(best.x)
-    without = problem.closest(problem.best_of(rate.min() * np.linspace(*BELOW_ALL_SEEN, 5), dampings))
+    without = problem.fit(
+        critical_hz=rate.min() * np.linspace(*BELOW_ALL_SEEN, 3),
+        dampings=DAMPINGS_TRIED,
+        within_hz=(0.75 * BELOW_ALL_SEEN[0] * rate.min(), rate.min()),
+    )
     gained = (without.cost - reached.cost) / 2.0 / max(reached.cost / problem.freedom, 1e-12)
     chance = float(special.fdtrc(2.0, problem.freedom, max(gained, 0.0)))
     if chance > (FALSE_ALARM if len(passages) > 1 else FALSE_ALARM_ALONE):
         return None
-    sigma = problem.standard_errors(best.x, reached)
+    sigma = problem.standard_errors(reached)
     spread = float(np.sqrt(np.sum(reached.residual**2) / problem.observations))
     if sigma[0] > LARGEST_SIGMA[0] or sigma[1] > LARGEST_SIGMA[1] or spread > LARGEST_SPREAD:
         return None
