@@ -179,6 +179,7 @@ class Comparison:
         """Change of the residual with each parameter [shape=(frames, 4)]."""
         here = self._residual_at(at)
         return np.stack([self._residual_at(at + step) - here for step in np.diag(STEPS)], axis=1) / STEPS
+
     def _repeats(self, residual: FloatArray) -> float:
         """How many stretches of log speed say the same: (1 + q)/(1 - q) for a correlation q between neighbours."""
         product = power = 0.0
