@@ -178,7 +178,8 @@ class Comparison:
     def _slopes(self, at: FloatArray) -> FloatArray:
         """Change of the residual with each parameter [shape=(frames, 4)]."""
         here = self._residual_at(at)
-        return np.stack([self._residual_at(at + step) - here for step in np.diag(STEPS)], axis=1) / STEPS
+        changes = [self._residual_at(at + step) - here for step in np.diag(STEPS)]
+        return np.asarray(np.stack(changes, axis=1) / STEPS)
 
     def _repeats(self, residual: FloatArray) -> float:
         """How many stretches of log speed say the same: (1 + q)/(1 - q) for a correlation q between neighbours."""
