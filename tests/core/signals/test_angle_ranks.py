@@ -23,7 +23,16 @@ def ranked(extra_power: FloatArray | float, *, seed: int, drift: float = 0.0) ->
     power = np.random.default_rng(seed).exponential(size=times().size) * (1.0 + extra_power)
     nothing = np.zeros(0)
     level = 10.0 * np.log10(power)
-    blows = Transients(t_s=nothing, rise_db=nothing, level_db=level, start_s=0.0, cell_s=CELL_S)
+    blows = Transients(
+        t_s=nothing,
+        rise_db=nothing,
+        faint_t_s=nothing,
+        faint_rise_db=nothing,
+        level_db=level,
+        start_s=0.0,
+        cell_s=CELL_S,
+        values=1.0,
+    )
     track = steady_track(rate_hz=DRUM_HZ * (1.0 + drift), seconds=SECONDS)
     rank = rank_angles(blows, track=track, use=track.known)
     assert rank is not None

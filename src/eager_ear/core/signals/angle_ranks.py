@@ -33,6 +33,8 @@ COARSEST_CELLS = 2.0
 DRIFT_RANGE = (0.0015, 0.01)
 DRIFT_STEP_CELLS = 1.5
 OPPOSITE = CELLS // 2 + np.arange(-5, 6)
+# A third of a turn further on either side: three or more blows a turn, evenly spaced, have one there.
+THIRDS = np.concatenate([CELLS // 3 + np.arange(-4, 3), -CELLS // 3 + np.arange(-2, 5)])
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,7 +43,7 @@ class AngleRank:
 
     false_alarm : chance that noise shows a part of the turn as outstanding anywhere
     near_share : part of the turns in which it is the loudest of its near neighbourhood
-    opposite_near_share : the same for the part half a turn further
+    opposite_near_share, third_near_share : the same for the part half a turn further, and a third before or after
     width_turns : width of the mean level's peak at half its height
     """
 
@@ -49,6 +51,7 @@ class AngleRank:
     false_alarm: float
     near_share: float
     opposite_near_share: float
+    third_near_share: float
     width_turns: float
 
 
@@ -69,6 +72,7 @@ def rank_angles(blows: Transients, *, track: SpeedTrack, use: BoolArray) -> Angl
         false_alarm=_together([rank.false_alarm for rank in found]),
         near_share=float(np.average([rank.near_share for rank in found], weights=turns)),
         opposite_near_share=float(np.average([rank.opposite_near_share for rank in found], weights=turns)),
+        third_near_share=float(np.average([rank.third_near_share for rank in found], weights=turns)),
         width_turns=longest.width_turns,
     )
 
@@ -123,6 +127,7 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
     near = np.take_along_axis(nearest, index, axis=1).mean(axis=0)
     across = (top + OPPOSITE) % CELLS
     opposite = int(across[counts[across].argmax()])
+    thirds = (top + THIRDS) % CELLS
     profile = np.roll(np.take_along_axis(parts.reshape(levels.shape), index, axis=1).mean(axis=0), CELLS // 2 - top)
     profile = profile - np.median(profile)
     return AngleRank(
@@ -130,6 +135,7 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
         false_alarm=_chance(int(counts[top]), turns, trials=PARTS * drifts.size),
         near_share=float(near[top]),
         opposite_near_share=float(near[opposite]),
+        third_near_share=float(near[thirds].max()),
         width_turns=_width(profile) / CELLS,
     )
 

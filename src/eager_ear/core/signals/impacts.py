@@ -6,6 +6,7 @@ drum's (locked_blows); what comes oftener than noise shows, at speed and at any 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,22 +19,21 @@ from eager_ear.core.signals.locked_blows import (
     TurnWindow,
     judge_window,
     locked_groups,
-    slow_repetition,
     turn_windows,
 )
+from eager_ear.core.signals.slow_blows import slow_blows
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
-from eager_ear.core.signals.transients import Transients, find_transients
-from eager_ear.core.units import BoolArray, FloatArray
+from eager_ear.core.signals.transients import NOISE_SHARE, Transients, find_transients
+from eager_ear.core.units import BoolArray, FloatArray, Span
 
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 1500.0), "tick": (2000.0, 9000.0)}
 CELLS = 48
 # A blow rings for a few periods of its band: a twentieth of a second at the lowest, which is a quarter of a turn, and
 # next to nothing above. Noise that swells once a turn does so over a quarter to a third of it.
 WIDEST_BLOW_TURNS = {"thump": 0.3, "knock": 0.135, "tick": 0.135}
-# Blows tied to nothing: `find_transients` takes one cell of noise in sixty thousand for one.
+# Blows tied to nothing, at more than this share of full speed.
 FAST_SHARE = 0.5
 SHORTEST_FAST_S = 3.0
-NOISE_SHARE = 1.0 / 60_000.0
 IRREGULAR_FALSE_ALARM = 1e-3
 
 
@@ -76,8 +76,12 @@ class ImpactFinding:
     irregular: IrregularBlows | None
 
 
-def find_impacts(sections: SoundSections, *, track: SpeedTrack) -> dict[str, ImpactFinding]:
+def find_impacts(sections: SoundSections, *, track: SpeedTrack, rests: Sequence[Span] = ()) -> dict[str, ImpactFinding]:
     """Look for impacts tied to the drum in every band that the sample rate holds.
+
+    Parameters
+    ----------
+    rests : stretches [s, run's clock] in which the machine stands
 
     Raises
     ------
@@ -93,7 +97,7 @@ def find_impacts(sections: SoundSections, *, track: SpeedTrack) -> dict[str, Imp
     if not spans:
         raise NotMeasurable(quantity="impacts", reason="fewer than eight revolutions at known speed were recorded.")
     blows = find_transients(sections, bands=bands)
-    return {name: _finding(name, found, spans, track, heard, trials=len(bands)) for name, found in blows.items()}
+    return {name: _finding(name, found, spans, track, heard, rests, trials=len(bands)) for name, found in blows.items()}
 
 
 def _finding(
@@ -102,14 +106,19 @@ def _finding(
     spans: list[tuple[float, float]],
     track: SpeedTrack,
     heard: BoolArray,
+    rests: Sequence[Span],
     *,
     trials: int,
 ) -> ImpactFinding:
     windows = [judge_window(blows, begin, end, track) for begin, end in spans]
     locked, smallest = locked_groups(blows, windows, track, heard, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
-    if (slow := slow_repetition(blows, track, heard, trials=trials)) is not None:
-        locked.append(slow)
-        smallest = min(smallest, slow.false_alarm)
+    slow = slow_blows(blows, track, heard, rests=rests, trials=trials)
+    if slow.quicker:
+        # A bearing's clicks, heard one by one.
+        locked = []
+    if slow.tied is not None:
+        locked.append(slow.tied)
+        smallest = min(smallest, slow.tied.false_alarm)
     turns = int(sum(w.turns for w in windows))
     if not locked:
         calm = _profile(blows, max(windows, key=lambda w: w.blows), track)

@@ -1,10 +1,9 @@
-"""Blows that keep to an angle of the drum: by their own angles, by ranks of the level, or by their even steps.
+"""Blows that keep to an angle of the drum: by their own angles, or by ranks of the level.
 
 Over windows of a dozen turns Rayleigh's test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the
 angles of single blows, or twice the angles, gather: m blows a turn gather at the m-th multiple and at none below. Blows
 that come much oftener than m a turn are a bearing's, not these. Blows too weak to be counted one by one show in the
 ranks of the level over the turn (angle_ranks). Noise that swells once a turn passes both, but not for a narrow peak.
-Where the speed is not known, slow turning above all, blows in even steps tell their own rate.
 """
 
 from __future__ import annotations
@@ -15,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import special
 
-from eager_ear.core.signals.angle_ranks import CELLS, OPPOSITE, AngleRank, near_chance, rank_angles
+from eager_ear.core.signals.angle_ranks import CELLS, OPPOSITE, THIRDS, AngleRank, near_chance, rank_angles
 from eager_ear.core.signals.speed_track import SpeedTrack, known_spans
 from eager_ear.core.signals.transients import Transients
 from eager_ear.core.units import BoolArray, FloatArray
@@ -47,14 +46,6 @@ PAIRED_CONCENTRATION = 0.9
 LEAST_CONCENTRATION = 0.5
 # Blows a turn for every expected one: some are missed, few are extra.
 COUNT_RANGE = (0.4, 1.6)
-# Slow turning of unknown rate: steps between blows that stay this even, or are double where one was missed, happen
-# with this chance among random blows.
-SLOW_RATES_HZ = (0.35, 1.75)
-SLOW_FALSE_ALARM = 1e-4
-EVEN = 0.15
-CHANCE_EVEN = 0.12
-FEWEST_EVEN_STEPS = 5
-LEAST_EVEN_SHARE = 0.4
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -145,13 +136,18 @@ def locked_groups(
     groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
     out: list[LockedBlows] = []
     smallest = 1.0
+    swells = any(_swells(rank, widest_turns=widest_turns, tried=tried) for rank in ranks.values())
     for group in np.unique(groups):
         members = [w for w, g in zip(windows, groups, strict=True) if g == group]
         rank = ranks.get(int(group))
         by_rank = _locked_by_rank(members, rank, widest_turns=widest_turns, tried=tried) if rank is not None else None
         if rank is not None and by_rank is None and _swells(rank, widest_turns=widest_turns, tried=tried):
             continue
-        gathered, chance = _locked_by_angles([w for w in members if w.blows >= 3], tried=tried * len(MULTIPLES))
+        gathered, chance = _locked_by_angles(
+            [w for w in members if w.blows >= 3],
+            tried=tried * len(MULTIPLES),
+            tight=FALSE_ALARM if swells else TIGHT_FALSE_ALARM,
+        )
         smallest = min(smallest, chance, by_rank.false_alarm if by_rank is not None else 1.0)
         out.extend(lock for lock in [gathered or by_rank] if lock is not None)
     return out, smallest
@@ -171,16 +167,24 @@ def _locked_by_rank(
     alone = tried * rank.false_alarm
     nearby = tried * CELLS * near_chance(rank.near_share, rank.turns, TYPICAL_NEAR_SHARE)
     narrow = rank.width_turns <= widest_turns and rank.near_share >= LEAST_NEAR_SHARE
+    # What is the loudest of its neighbourhood a third of a turn further as well, comes three times a turn or oftener.
+    if _stands_out(rank.third_near_share, rank, positions=THIRDS.size):
+        return None
     if crest > CREST_FALSE_ALARM and not (narrow and min(alone, nearby) < RANK_FALSE_ALARM):
         return None
     chance = min(crest, alone, nearby)
-    second = OPPOSITE.size * near_chance(rank.opposite_near_share, rank.turns, TYPICAL_NEAR_SHARE)
-    twice = second < SECOND_FALSE_ALARM and rank.opposite_near_share > 0.5 * rank.near_share
+    twice = _stands_out(rank.opposite_near_share, rank, positions=OPPOSITE.size)
     return LockedBlows(
         windows=tuple(members),
         multiple=2 if twice or _paired(members) else 1,
         false_alarm=max(chance, 1e-300),
     )
+
+
+def _stands_out(near_share: float, rank: AngleRank, *, positions: int) -> bool:
+    """Whether another part of the turn is the loudest of its neighbourhood as well, about as often as the first."""
+    chance = positions * near_chance(near_share, rank.turns, TYPICAL_NEAR_SHARE)
+    return chance < SECOND_FALSE_ALARM and near_share > 0.5 * rank.near_share
 
 
 def _paired(members: list[TurnWindow]) -> bool:
@@ -192,8 +196,13 @@ def _paired(members: list[TurnWindow]) -> bool:
     return bool(doubled > PAIRED_CONCENTRATION and once < LEAST_CONCENTRATION)
 
 
-def _locked_by_angles(members: list[TurnWindow], *, tried: int) -> tuple[LockedBlows | None, float]:
-    """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm."""
+def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) -> tuple[LockedBlows | None, float]:
+    """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm.
+
+    Parameters
+    ----------
+    tight : chance allowed for blows at one and the same angle
+    """
     smallest = 1.0
     best: tuple[float, LockedBlows] | None = None
     for k, multiple in enumerate(MULTIPLES):
@@ -206,7 +215,7 @@ def _locked_by_angles(members: list[TurnWindow], *, tried: int) -> tuple[LockedB
         chance = max(float(special.gammaincc(len(members), total_z)) * tried, 1e-300)
         smallest = min(smallest, chance)
         # Blows at one angle gather less when it is doubled: its scatter doubles. Those at two gather more.
-        clear = chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else TIGHT_FALSE_ALARM)
+        clear = chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else tight)
         if clear and (best is None or total_z > best[0]):
             best = total_z, LockedBlows(windows=tuple(members), multiple=multiple, false_alarm=chance)
     return best[1] if best is not None else None, smallest
@@ -215,53 +224,3 @@ def _locked_by_angles(members: list[TurnWindow], *, tried: int) -> tuple[LockedB
 def _counts_fit(members: list[TurnWindow], multiple: int) -> bool:
     per_turn = sum(w.blows for w in members) / max(sum(w.turns for w in members), 1e-9)
     return COUNT_RANGE[0] * multiple <= per_turn <= COUNT_RANGE[1] * multiple
-
-
-def slow_repetition(blows: Transients, track: SpeedTrack, heard: BoolArray, *, trials: int) -> LockedBlows | None:
-    """Blows in even steps where the speed is not known, one a turn.
-
-    A step of random blows is as long as the one before, or double, within `EVEN` in `CHANCE_EVEN` of all cases (the
-    ratio of two exponential variables): the number of even ones among all is binomial. One blow a turn is assumed: at
-    slow turning two evenly spaced ones look like twice the rate.
-    """
-    found: list[TurnWindow] = []
-    smallest = 1.0
-    for span in known_spans(~track.known & heard):
-        inside = blows.between(float(track.t_s[span[0]]), float(track.t_s[span[-1]]))
-        t_s, rise = blows.t_s[inside], blows.rise_db[inside]
-        if t_s.size < FEWEST_EVEN_STEPS + 2:
-            continue
-        chains = _even_chains(t_s)
-        even = sum(last - first - 1 for first, last, _ in chains)
-        chance = trials * float(special.bdtrc(even - 1, t_s.size - 2, CHANCE_EVEN)) if even else 1.0
-        if chance > SLOW_FALSE_ALARM or even < LEAST_EVEN_SHARE * (t_s.size - 2):
-            continue
-        smallest = min(smallest, chance)
-        for first, last, missed in chains:
-            turns = float(last - first + missed)
-            rate = turns / float(t_s[last] - t_s[first])
-            if last - first >= 3 and SLOW_RATES_HZ[0] < rate < SLOW_RATES_HZ[1]:
-                # The chain gives the angle of each blow: a whole turn further than the one before.
-                angles = np.zeros(last - first + 1)
-                found.append(_judged(float(t_s[first]), float(t_s[last]), turns, angles, rise[first : last + 1]))
-    if not found:
-        return None
-    return LockedBlows(windows=tuple(found), multiple=1, false_alarm=max(smallest, 1e-300))
-
-
-def _even_chains(t_s: FloatArray) -> list[tuple[int, int, int]]:
-    """Runs of even steps as (first blow, last blow, turns missed between); a step is double where one was missed."""
-    steps = np.diff(t_s)
-    out: list[tuple[int, int, int]] = []
-    first, missed, turn = 0, 0, float(steps[0])
-    for i in range(1, steps.size + 1):
-        whole = round(steps[i] / turn) if i < steps.size else 0
-        if 1 <= whole <= 2 and abs(steps[i] / (whole * turn) - 1.0) < EVEN:
-            turn = float(steps[i]) / whole
-            missed += whole - 1
-            continue
-        if i - first >= 2:
-            out.append((first, i, missed))
-        if i < steps.size:
-            first, missed, turn = i, 0, float(steps[i])
-    return out

@@ -223,7 +223,7 @@ def _measure_sound(
         bearings, out.bearings_known = bearings_to_search(machine)
         out.race_lines = find_race_lines(out.spectra, bearings=bearings)
     on_stage("impacts")
-    out.impacts = out.attempt(lambda: find_impacts(sections, track=track)) or {}
+    out.impacts = out.attempt(lambda: find_impacts(sections, track=track, rests=out.rests)) or {}
     on_stage("drive")
     _measure_drive(out, sound, machine, layout, phases, track)
     steady = track.at(spectrum.t_s + start_s) > 0.97 * track.max_rpm / 60.0

@@ -5,52 +5,97 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+from scipy import ndimage, special
 from scipy import signal as sps
 
 from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
 from eager_ear.core.signals.medians import median_along
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import FloatArray, IntArray
 
 SURROUNDINGS_S = 0.6
 BEFORE_S = 0.04
 # Band power of Gaussian noise in cells of one over the bandwidth is exponential: sixteen times its median, 12 dB,
 # comes about once in sixty thousand cells.
 LEAST_RISE_DB = 12.0
+NOISE_SHARE = 1.0 / 60_000.0
+# Wide bands average over more, and noise seldom rises so far there; but less than this nobody would call a blow.
+FAINTEST_RISE_DB = 7.0
+# A blow is over as soon as it has come: within this time it is down by half of its rise, or by 8 dB where it rises far.
+# A syllable lasts four times as long. Asked of levels that average over at least so many independent values; lower
+# bands ring on for a few of their periods.
+SHARP_S = 0.02
+SHARP_DROP_DB = 8.0
+STEADY_VALUES = 7
+SHARP_PERIODS = 9.0
+AROUND_S = 0.12
 
 
 @dataclass(frozen=True, kw_only=True)
 class Transients:
     """Blows in one band: t_s [shape=(n,), s on the run's clock], rise_db [shape=(n,)] over the local median.
 
+    faint_t_s, faint_rise_db : the same down to what noise of this band shows as rarely [shape=(m,)]
     level_db : level of the band on an even clock [shape=(cells,)], starting at `start_s`, one cell every `cell_s`
+    values : independent values that each cell averages
     """
 
     t_s: FloatArray
     rise_db: FloatArray
+    faint_t_s: FloatArray
+    faint_rise_db: FloatArray
     level_db: FloatArray
     start_s: float
     cell_s: float
+    values: float
 
     def between(self, begin_s: float, end_s: float) -> slice:
         """Those in a stretch, as a slice of the arrays."""
         first, last = np.searchsorted(self.t_s, [begin_s, end_s])
         return slice(int(first), int(last))
 
+    def cells_at(self, t_s: FloatArray) -> IntArray:
+        """Cells of the level that moments lie in [shape like `t_s`]."""
+        return np.asarray(np.floor((t_s - self.start_s) / self.cell_s).astype(int))
+
+
+def sharp_blows(blows: Transients) -> list[FloatArray]:
+    """Moments [s] of the blows that are over at once, unlike speech: of the clear ones, and of the faint ones too."""
+    average = max(1, round(STEADY_VALUES / blows.values))
+    if average * blows.cell_s > SHARP_S:
+        # A low band: single cells must do.
+        average = 1
+    level = blows.level_db
+    if average > 1:
+        level = 10.0 * np.log10(ndimage.uniform_filter1d(10.0 ** (level / 10.0), average) + 1e-16)
+    longest = max(SHARP_S + average * blows.cell_s, SHARP_PERIODS * blows.cell_s / blows.values)
+    around = int(max(AROUND_S, longest) / blows.cell_s)
+    lasts = np.zeros(blows.faint_t_s.size)
+    for k, cell in enumerate(blows.cells_at(blows.faint_t_s)):
+        near = level[max(0, cell - around) : cell + around]
+        top = float(level[max(0, cell - average) : cell + average + 1].max())
+        rise = top - (float(blows.level_db[cell]) - float(blows.faint_rise_db[k]))
+        high = np.flatnonzero(near > top - min(SHARP_DROP_DB, max(rise, 2.0) / 2.0))
+        lasts[k] = (high[-1] - high[0] + 1) * blows.cell_s
+    sharp = lasts <= longest
+    clear = sharp & (blows.faint_rise_db >= LEAST_RISE_DB)
+    return [blows.faint_t_s[sharp], blows.faint_t_s[clear]]
+
 
 def find_transients(sections: SoundSections, *, bands: dict[str, tuple[float, float]]) -> dict[str, Transients]:
     """Blows in every band, a minute at a time."""
     powers: dict[str, list[FloatArray]] = {name: [] for name in bands}
     cells: dict[str, float] = {}
+    values = dict.fromkeys(bands, 1.0)
     for k in range(sections.count):
         section = sections.spectrum(k)
         kept_s = min(sections.length, section.samples) / sections.rate_hz
         for name, band in bands.items():
             power, cell_s = _cell_power(section, band)
             cells[name] = cell_s
+            values[name] = max(1.0, cell_s * (band[1] - band[0]))
             powers[name].append(power[: int(round(kept_s / cell_s))])
     start_s = sections.span_s(0)[0]
-    return {name: _blows(np.concatenate(powers[name]), cells[name], start_s) for name in bands}
+    return {name: _blows(np.concatenate(powers[name]), cells[name], start_s, values[name]) for name in bands}
 
 
 def _cell_power(section: SectionSpectrum, band: tuple[float, float]) -> tuple[FloatArray, float]:
@@ -62,7 +107,7 @@ def _cell_power(section: SectionSpectrum, band: tuple[float, float]) -> tuple[Fl
     return power[: count * per_cell].reshape(count, per_cell).mean(axis=1), per_cell / rate
 
 
-def _blows(power: FloatArray, cell_s: float, start_s: float) -> Transients:
+def _blows(power: FloatArray, cell_s: float, start_s: float, values: float) -> Transients:
     level = 10.0 * np.log10(power + 1e-16)
     # Median over the surroundings, of the medians of twentieths of a second: it moves slowly.
     step = max(1, int(0.05 / cell_s))
@@ -75,7 +120,17 @@ def _blows(power: FloatArray, cell_s: float, start_s: float) -> Transients:
     trailing = np.concatenate([np.full(2, trailing[0]), trailing[:-2]])
     rise = level - np.maximum(floor, 10.0 * np.log10(trailing + 1e-16))
     distance = max(1, int(0.03 / cell_s))
-    peaks, _ = sps.find_peaks(rise, height=LEAST_RISE_DB, distance=distance)
+    faintest = 10.0 * np.log10(special.gammainccinv(values, NOISE_SHARE) / special.gammaincinv(values, 0.5))
+    peaks, _ = sps.find_peaks(rise, height=min(LEAST_RISE_DB, max(FAINTEST_RISE_DB, faintest)), distance=distance)
+    t_s, rise_db = start_s + (peaks + 0.5) * cell_s, rise[peaks]
+    clear = rise_db >= LEAST_RISE_DB
     return Transients(
-        t_s=start_s + (peaks + 0.5) * cell_s, rise_db=rise[peaks], level_db=level, start_s=start_s, cell_s=cell_s
+        t_s=t_s[clear],
+        rise_db=rise_db[clear],
+        faint_t_s=t_s,
+        faint_rise_db=rise_db,
+        level_db=level,
+        start_s=start_s,
+        cell_s=cell_s,
+        values=values,
     )

@@ -1,0 +1,181 @@
+"""Blows at slow turning, where the speed is not known: a train in even steps, and how often a turn it comes.
+
+Tumbling and distributing shake too little to show the speed, but what is loose in the drum is never heard better. That
+a train is there needs no speed (blow_trains). How many of its blows make a turn is told, in this order, by the track
+where the train runs into it, by the track's end nearby, and by what drums do: they tumble and distribute below two
+turns a second and pass quickly from there to their slowest spin, so that an even rate between two and three and a half
+a second is two a turn. What comes quicker is a bearing's.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from eager_ear.core.signals.blow_trains import BlowTrain, find_train
+from eager_ear.core.signals.locked_blows import MULTIPLES, LockedBlows, TurnWindow
+from eager_ear.core.signals.speed_path import FASTEST_TUMBLE_HZ
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, known_spans, slope_of
+from eager_ear.core.signals.transients import Transients, sharp_blows
+from eager_ear.core.units import BoolArray, FloatArray, within
+
+# A train's evidence must be more than the bands looked at over this. As a chance that bound is far on the safe side: of
+# 12 000 lists of blows at random one in ten thousand exceeded 60.
+FALSE_ALARM = 0.05
+SHORTEST_S = 3.0
+# The known track at either end is listened to as well, so far and up to such a speed.
+FURTHER_S = 3.0
+FURTHER_HZ = 5.0
+# Turns of the track that a train has to run along for its rate to be told by it; how far from its end it still tells.
+FEWEST_TURNS = 2.0
+NEAR_END_S = 1.5
+# An even rate: so many steps in so long a time, the quickest no quicker than this.
+FEWEST_EVEN_STEPS = 5
+SHORTEST_EVEN_S = 1.2
+EVEN_RATIO = 1.18
+QUICKEST_PAIR_HZ = 3.5
+MORE = 3.0
+# How far from one or two a turn the count may lie.
+COUNT_TOLERANCE = 0.2
+
+
+@dataclass(frozen=True, kw_only=True)
+class SlowBlows:
+    """What slow turning shows: blows tied to the drum, and whether others come oftener than twice a turn."""
+
+    tied: LockedBlows | None
+    quicker: bool
+
+
+def slow_blows(
+    blows: Transients, track: SpeedTrack, heard: BoolArray, *, rests: Sequence[tuple[float, float]], trials: int
+) -> SlowBlows:
+    """Look for a train of blows wherever the drum may turn at a speed that is not known.
+
+    Parameters
+    ----------
+    heard : frames of the track at which there is sound
+    rests : stretches [s] at which the machine stands: what goes on there is a clock's or a tap's
+    trials : bands looked at
+    """
+    lists = sharp_blows(blows)
+    resting = within(track.t_s, rests)
+    if any(_train(lists, span, trials=trials) for span in _spans(track, heard & resting)):
+        return SlowBlows(tied=None, quicker=False)
+    tied: list[tuple[BlowTrain, int]] = []
+    quicker = False
+    for span in _spans(track, heard & ~resting & ~track.known):
+        train = _train(lists, _further(track, span, heard), trials=trials)
+        if train is None:
+            continue
+        a_turn = _blows_a_turn(train, track, coasting=_comes_after_full_speed(track, span))
+        quicker = quicker or a_turn > MULTIPLES[-1] + 0.5
+        nearest = min(MULTIPLES, key=lambda m: abs(a_turn - m))
+        if abs(a_turn / nearest - 1.0) < COUNT_TOLERANCE:
+            tied.append((train, nearest))
+    if not tied:
+        return SlowBlows(tied=None, quicker=quicker)
+    surest, multiple = max(tied, key=lambda found: found[0].evidence)
+    windows = tuple(_window(train, m, blows) for train, m in tied if m == multiple)
+    return SlowBlows(
+        tied=LockedBlows(windows=windows, multiple=multiple, false_alarm=max(trials / surest.evidence, 1e-300)),
+        quicker=quicker,
+    )
+
+
+def _spans(track: SpeedTrack, use: BoolArray) -> list[tuple[float, float]]:
+    spans = [(float(track.t_s[span[0]]), float(track.t_s[span[-1]])) for span in known_spans(use)]
+    return [(a, b) for a, b in spans if b - a >= SHORTEST_S]
+
+
+def _train(lists: Sequence[FloatArray], span: tuple[float, float], *, trials: int) -> BlowTrain | None:
+    """The surer of the trains among clear blows and among all, if chance does not explain it."""
+    found = [find_train(t_s[(t_s >= span[0]) & (t_s <= span[1])], seconds=span[1] - span[0]) for t_s in lists]
+    trains = [train for train in found if train is not None]
+    if not trains:
+        return None
+    # The mean of several such ratios is one again.
+    evidence = sum(train.evidence for train in trains) / len(lists)
+    return max(trains, key=lambda train: train.evidence) if trials < FALSE_ALARM * evidence else None
+
+
+def _further(track: SpeedTrack, span: tuple[float, float], heard: BoolArray) -> tuple[float, float]:
+    """The stretch and the slow turning beside it whose speed is known."""
+    slow = track.known & heard & (track.rate_hz < FURTHER_HZ)
+    begin, end = np.searchsorted(track.t_s, span)
+    most = int(FURTHER_S / FRAME_STEP_S)
+    before = _unbroken(slow[max(0, begin - most) : begin][::-1])
+    after = _unbroken(slow[end + 1 : end + 1 + most])
+    return float(track.t_s[begin - before]), float(track.t_s[min(end + after, track.t_s.size - 1)])
+
+
+def _unbroken(use: BoolArray) -> int:
+    return int(use.size if use.all() else np.argmin(use))
+
+
+def _comes_after_full_speed(track: SpeedTrack, span: tuple[float, float]) -> bool:
+    fast = track.known & (track.rate_hz > FURTHER_HZ)
+    return bool(fast.any() and span[0] > track.t_s[np.flatnonzero(fast)[0]])
+
+
+def _blows_a_turn(train: BlowTrain, track: SpeedTrack, *, coasting: bool) -> float:
+    """How often a turn the train's blows come, 0.0 where nothing tells."""
+    told = _along_the_track(train, track) or _beside_the_track(train, track)
+    if told or coasting:
+        return told
+    even_hz = _quickest_even_hz(train)
+    if even_hz > FASTEST_TUMBLE_HZ:
+        return 2.0 if even_hz <= QUICKEST_PAIR_HZ else MORE
+    return 1.0 if float(np.median(train.rate_hz)) < FASTEST_TUMBLE_HZ else 0.0
+
+
+def _along_the_track(train: BlowTrain, track: SpeedTrack) -> float:
+    known = np.isfinite(track.at(train.t_s))
+    both = known[1:] & known[:-1]
+    turns = float(np.diff(track.turns_at(train.t_s))[both].sum())
+    return float(train.steps[both].sum()) / turns if turns > FEWEST_TURNS else 0.0
+
+
+def _beside_the_track(train: BlowTrain, track: SpeedTrack) -> float:
+    """By the track's end nearest to the train, carried on at its slope."""
+    known = np.flatnonzero(track.known)
+    if known.size == 0:
+        return 0.0
+    apart_s = train.middle_s[:, None] - track.t_s[known]
+    step, frame = np.unravel_index(np.abs(apart_s).argmin(), apart_s.shape)
+    if abs(apart_s[step, frame]) > NEAR_END_S:
+        return 0.0
+    k = known[frame]
+    rate_hz = float(track.rate_hz[k] + slope_of(track)[k] * apart_s[step, frame])
+    a_turn = float(train.rate_hz[step]) / rate_hz if rate_hz > 0 else 0.0
+    nearest = min(MULTIPLES, key=lambda m: abs(a_turn - m))
+    return a_turn if abs(a_turn / nearest - 1.0) < COUNT_TOLERANCE else 0.0
+
+
+def _quickest_even_hz(train: BlowTrain) -> float:
+    """The quickest rate that the train keeps for a while, 0.0 without any."""
+    rate_hz, middle_s = train.rate_hz, train.middle_s
+    quickest = 0.0
+    for first in range(rate_hz.size - FEWEST_EVEN_STEPS + 1):
+        last = max(first + FEWEST_EVEN_STEPS - 1, int(np.searchsorted(middle_s, middle_s[first] + SHORTEST_EVEN_S)))
+        stretch = rate_hz[first : last + 1]
+        if last < rate_hz.size and stretch.max() < EVEN_RATIO * stretch.min():
+            quickest = max(quickest, float(stretch.mean()))
+    return quickest
+
+
+def _window(train: BlowTrain, multiple: int, blows: Transients) -> TurnWindow:
+    """The train as a window of turns: its own steps make its angles, so all of them gather."""
+    begin_s, end_s = float(train.t_s[0]), float(train.t_s[-1])
+    turns = float(train.steps.sum()) / multiple
+    return TurnWindow(
+        begin_s=begin_s,
+        end_s=end_s,
+        rate_hz=turns / (end_s - begin_s),
+        turns=turns,
+        blows=train.t_s.size,
+        z=tuple(float(train.t_s.size) for _ in MULTIPLES),
+        rise_db=float(np.median(blows.faint_rise_db[np.searchsorted(blows.faint_t_s, train.t_s)])),
+    )
