@@ -19,7 +19,7 @@ from eager_ear.core.signals.locked_blows import MULTIPLES, LockedBlows, TurnWind
 from eager_ear.core.signals.speed_path import FASTEST_TUMBLE_HZ
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, known_spans, slope_of
 from eager_ear.core.signals.transients import Transients, sharp_blows
-from eager_ear.core.units import BoolArray, FloatArray, within
+from eager_ear.core.units import BoolArray, Span, within
 
 # A train's evidence must be more than the bands looked at over this. As a chance that bound is far on the safe side: of
 # 12 000 lists of blows at random one in ten thousand exceeded 60.
@@ -50,7 +50,7 @@ class SlowBlows:
 
 
 def slow_blows(
-    blows: Transients, track: SpeedTrack, heard: BoolArray, *, rests: Sequence[tuple[float, float]], trials: int
+    blows: Transients, track: SpeedTrack, heard: BoolArray, *, rests: Sequence[Span], trials: int
 ) -> SlowBlows:
     """Look for a train of blows wherever the drum may turn at a speed that is not known.
 
@@ -60,14 +60,13 @@ def slow_blows(
     rests : stretches [s] at which the machine stands: what goes on there is a clock's or a tap's
     trials : bands looked at
     """
-    lists = sharp_blows(blows)
     resting = within(track.t_s, rests)
-    if any(_train(lists, span, trials=trials) for span in _spans(track, heard & resting)):
+    if any(_train(blows, span, trials=trials) for span in _spans(track, heard & resting)):
         return SlowBlows(tied=None, quicker=False)
     tied: list[tuple[BlowTrain, int]] = []
     quicker = False
     for span in _spans(track, heard & ~resting & ~track.known):
-        train = _train(lists, _further(track, span, heard), trials=trials)
+        train = _train(blows, _further(track, span, heard), trials=trials)
         if train is None:
             continue
         a_turn = _blows_a_turn(train, track, coasting=_comes_after_full_speed(track, span))
@@ -85,23 +84,23 @@ def slow_blows(
     )
 
 
-def _spans(track: SpeedTrack, use: BoolArray) -> list[tuple[float, float]]:
+def _spans(track: SpeedTrack, use: BoolArray) -> list[Span]:
     spans = [(float(track.t_s[span[0]]), float(track.t_s[span[-1]])) for span in known_spans(use)]
     return [(a, b) for a, b in spans if b - a >= SHORTEST_S]
 
 
-def _train(lists: Sequence[FloatArray], span: tuple[float, float], *, trials: int) -> BlowTrain | None:
+def _train(blows: Transients, span: Span, *, trials: int) -> BlowTrain | None:
     """The surer of the trains among clear blows and among all, if chance does not explain it."""
-    found = [find_train(t_s[(t_s >= span[0]) & (t_s <= span[1])], seconds=span[1] - span[0]) for t_s in lists]
+    found = [find_train(t_s, seconds=span[1] - span[0]) for t_s in sharp_blows(blows, span)]
     trains = [train for train in found if train is not None]
     if not trains:
         return None
     # The mean of several such ratios is one again.
-    evidence = sum(train.evidence for train in trains) / len(lists)
+    evidence = sum(train.evidence for train in trains) / len(found)
     return max(trains, key=lambda train: train.evidence) if trials < FALSE_ALARM * evidence else None
 
 
-def _further(track: SpeedTrack, span: tuple[float, float], heard: BoolArray) -> tuple[float, float]:
+def _further(track: SpeedTrack, span: Span, heard: BoolArray) -> Span:
     """The stretch and the slow turning beside it whose speed is known."""
     slow = track.known & heard & (track.rate_hz < FURTHER_HZ)
     begin, end = np.searchsorted(track.t_s, span)
@@ -115,7 +114,7 @@ def _unbroken(use: BoolArray) -> int:
     return int(use.size if use.all() else np.argmin(use))
 
 
-def _comes_after_full_speed(track: SpeedTrack, span: tuple[float, float]) -> bool:
+def _comes_after_full_speed(track: SpeedTrack, span: Span) -> bool:
     fast = track.known & (track.rate_hz > FURTHER_HZ)
     return bool(fast.any() and span[0] > track.t_s[np.flatnonzero(fast)[0]])
 

@@ -120,17 +120,19 @@ def _by_vibration(
     *,
     belt: bool,
 ) -> FoundSpeed:
-    track = refine_by_vibration(search.track(), acceleration, spoilt_s=spoilt_s)
+    combed = search.track()
     if low is None:
+        track = refine_by_vibration(combed, acceleration, spoilt_s=spoilt_s)
         return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded.")
-    smooth = smoothed(track)
+    smooth = smoothed(refine_by_vibration(combed, acceleration, spoilt_s=spoilt_s, coarsely=True))
     lag, why = _first_lag(low, smooth)
     if lag is not None:
         low = low.moved(lag.lag_s)
     family = learn_orders(low, smooth)
     if family is not None:
         search.learn(family, low)
-        track = refine_by_vibration(search.track(), acceleration, spoilt_s=spoilt_s)
+        combed = search.track()
+    track = refine_by_vibration(combed, acceleration, spoilt_s=spoilt_s)
     clock_sigma_s = NOTED_START_SIGMA_S
     if lag is not None:
         clock_sigma_s = max(lag.sigma_s, BELT_LAG_SIGMA_S) if belt else lag.sigma_s

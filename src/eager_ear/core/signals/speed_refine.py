@@ -36,12 +36,13 @@ FEWEST_FRAMES = 8
 
 
 def refine_by_vibration(
-    track: SpeedTrack, acceleration: EvenAcceleration, *, spoilt_s: Sequence[Span] = ()
+    track: SpeedTrack, acceleration: EvenAcceleration, *, spoilt_s: Sequence[Span] = (), coarsely: bool = False
 ) -> SpeedTrack:
     """Correct the rate by the phase of the once-per-turn vibration, narrower each time, then take out its delay.
 
     Parameters
     ----------
+    coarsely : once only, as far as it takes to learn the machine's own orders
     spoilt_s : stretches [s, run's clock] in which the sensor did not show the machine: gaps, and while it slid
     """
 
@@ -55,7 +56,7 @@ def refine_by_vibration(
             spoilt_s=spoilt_s,
         )
 
-    for bandwidth_hz, reach in zip(BANDWIDTHS_HZ, (0.3, 0.15, 0.1), strict=True):
+    for bandwidth_hz, reach in list(zip(BANDWIDTHS_HZ, (0.3, 0.15, 0.1), strict=True))[: 1 if coarsely else None]:
         track = _applied(track, [read_turns(track, seen(track, bandwidth_hz))], reach=reach)
     return without_delay(track, seen(track, BANDWIDTHS_HZ[-1]))
 

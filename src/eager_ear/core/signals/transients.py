@@ -10,7 +10,7 @@ from scipy import signal as sps
 
 from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
 from eager_ear.core.signals.medians import median_along
-from eager_ear.core.units import FloatArray, IntArray
+from eager_ear.core.units import FloatArray, IntArray, Span
 
 SURROUNDINGS_S = 0.6
 BEFORE_S = 0.04
@@ -58,8 +58,8 @@ class Transients:
         return np.asarray(np.floor((t_s - self.start_s) / self.cell_s).astype(int))
 
 
-def sharp_blows(blows: Transients) -> list[FloatArray]:
-    """Moments [s] of the blows that are over at once, unlike speech: of the clear ones, and of the faint ones too."""
+def sharp_blows(blows: Transients, span: Span) -> list[FloatArray]:
+    """Moments [s] of the blows in a stretch that are over at once, unlike speech: of all, and of the clear ones."""
     average = max(1, round(STEADY_VALUES / blows.values))
     if average * blows.cell_s > SHARP_S:
         # A low band: single cells must do.
@@ -69,16 +69,17 @@ def sharp_blows(blows: Transients) -> list[FloatArray]:
         level = 10.0 * np.log10(ndimage.uniform_filter1d(10.0 ** (level / 10.0), average) + 1e-16)
     longest = max(SHARP_S + average * blows.cell_s, SHARP_PERIODS * blows.cell_s / blows.values)
     around = int(max(AROUND_S, longest) / blows.cell_s)
-    lasts = np.zeros(blows.faint_t_s.size)
-    for k, cell in enumerate(blows.cells_at(blows.faint_t_s)):
+    first, last = np.searchsorted(blows.faint_t_s, span)
+    t_s, rise_db = blows.faint_t_s[first:last], blows.faint_rise_db[first:last]
+    lasts = np.zeros(t_s.size)
+    for k, cell in enumerate(blows.cells_at(t_s)):
         near = level[max(0, cell - around) : cell + around]
         top = float(level[max(0, cell - average) : cell + average + 1].max())
-        rise = top - (float(blows.level_db[cell]) - float(blows.faint_rise_db[k]))
+        rise = top - (float(blows.level_db[cell]) - float(rise_db[k]))
         high = np.flatnonzero(near > top - min(SHARP_DROP_DB, max(rise, 2.0) / 2.0))
         lasts[k] = (high[-1] - high[0] + 1) * blows.cell_s
     sharp = lasts <= longest
-    clear = sharp & (blows.faint_rise_db >= LEAST_RISE_DB)
-    return [blows.faint_t_s[sharp], blows.faint_t_s[clear]]
+    return [t_s[sharp], t_s[sharp & (rise_db >= LEAST_RISE_DB)]]
 
 
 def find_transients(sections: SoundSections, *, bands: dict[str, tuple[float, float]]) -> dict[str, Transients]:
