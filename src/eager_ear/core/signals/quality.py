@@ -40,7 +40,7 @@ def judge_audio(audio: AudioSignal, *, name: str, is_spin: bool) -> tuple[Warnin
                 "record again.",
             )
         )
-    level = 10.0 * np.log10(float(np.mean(np.square(audio.samples, dtype=np.float64))) + 1e-20)
+    level = 10.0 * np.log10(float(np.dot(audio.samples, audio.samples)) / audio.samples.size + 1e-20)
     if level < QUIET_DBFS:
         out.append(
             Warning(

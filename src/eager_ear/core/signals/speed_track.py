@@ -8,13 +8,16 @@ from functools import cached_property
 
 import numpy as np
 from scipy import ndimage
-from scipy import signal as sps
 
 from eager_ear.core.signals.types import TachoSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 FRAME_STEP_S = 0.125
 LOWEST_HZ = 0.5
+# What a parabola fitted to so many even values gives at each of them (Savitzky & Golay, Anal. Chem. 36(8), 1964).
+PARABOLA_FRAMES = 7
+_POWERS = np.vander(np.arange(PARABOLA_FRAMES) - PARABOLA_FRAMES // 2, 3).astype(float)
+PARABOLA = _POWERS @ np.linalg.pinv(_POWERS)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,10 +81,15 @@ def slope_of(track: SpeedTrack) -> FloatArray:
 def smooth_known(rate_hz: FloatArray, track: SpeedTrack) -> FloatArray:
     """Local parabolas over seven frames of every known stretch [shape like `rate_hz`]."""
     out = rate_hz.copy()
+    half = PARABOLA_FRAMES // 2
     for span in known_spans(track.known):
-        if span.size >= 7:
+        if span.size >= PARABOLA_FRAMES:
+            rate = rate_hz[span]
+            begin = PARABOLA[:half] @ rate[:PARABOLA_FRAMES]
+            end = PARABOLA[half + 1 :] @ rate[-PARABOLA_FRAMES:]
+            smooth = np.concatenate([begin, np.convolve(rate, PARABOLA[half], mode="valid"), end])
             # A parabola may swing below zero where the drum comes to rest.
-            out[span] = np.maximum(sps.savgol_filter(rate_hz[span], 7, 2, mode="interp"), 0.5 * LOWEST_HZ)
+            out[span] = np.maximum(smooth, 0.5 * LOWEST_HZ)
     return out
 
 
