@@ -28,9 +28,12 @@ END_CHANCE = 0.05
 # Blows at random among those of a train [1/s]: hardly any, or as many.
 EXTRAS_PER_S = (0.05, 0.5)
 FEWEST_BLOWS = 6
-# More than this is a rattle, and not a train that anybody would count.
+# More than this is a rattle, and not a train that anybody would count; longer stretches are looked at in parts.
 MOST_PER_S = 8.0
+MOST_BLOWS = 320
 MOST_NEIGHBOURS = 40
+# Beginnings so much less likely than the likeliest one to the same blow are not carried on.
+NEGLIGIBLE = 1e-6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,9 +63,9 @@ class BlowTrain:
 def find_train(t_s: FloatArray, *, seconds: float) -> BlowTrain | None:
     """The train among blows at `t_s` [shape=(n,), s, rising] heard in a stretch of so many seconds.
 
-    None with fewer than six blows or more than eight a second.
+    None with fewer than six blows, more than eight a second or more than 320.
     """
-    if t_s.size < FEWEST_BLOWS or t_s.size > MOST_PER_S * seconds:
+    if not FEWEST_BLOWS <= t_s.size <= min(MOST_PER_S * seconds, MOST_BLOWS):
         return None
     tried = [_forward(t_s, seconds, extras_per_s=extras) for extras in EXTRAS_PER_S]
     _, members, steps = max(tried, key=lambda found: found[0])
@@ -94,16 +97,16 @@ def _forward(t_s: FloatArray, seconds: float, *, extras_per_s: float) -> tuple[f
         missed = extra**apart
         may_begin = (step_s > STEP_RANGE_S[0]) & (step_s < STEP_RANGE_S[1])
         begin = np.where(may_begin, extra**i / (seconds * step_s * log_span * random_per_s**2), 0.0) * missed
-        before = np.arange(min(i, width))
-        period_s = (t_s[i] - t_s[i - 1 - before])[:, None] / STEPS
-        likely = _step_density(step_s, period_s) * (1.0 - END_CHANCE) / random_per_s * missed[:, None]
-        likely = likely.reshape(-1, after.size, STEPS.size)
-        total[after, apart] += np.tensordot(total[i, : before.size].ravel(), likely, axes=1)
         total[after, apart, 0] += begin
-        options = best[i, : before.size].ravel()[:, None, None] * likely
-        if options.size:
+        before = _worth_carrying_on(total[i])
+        if before.size:
+            behind, periods = np.divmod(before, STEPS.size)
+            period_s = (t_s[i] - t_s[i - 1 - behind]) / STEPS[periods]
+            likely = _step_density(step_s, period_s) * (1.0 - END_CHANCE) / random_per_s * missed[:, None]
+            total[after, apart] += np.tensordot(total[i].ravel()[before], likely, axes=1)
+            options = best[i].ravel()[before, None, None] * likely
             chosen = options.argmax(axis=0)
-            back[after, apart] = chosen
+            back[after, apart] = before[chosen]
             best[after, apart] = np.take_along_axis(options, chosen[None], axis=0)[0]
         fresh = begin > best[after, apart, 0]
         best[after[fresh], apart[fresh], 0] = begin[fresh]
@@ -114,14 +117,19 @@ def _forward(t_s: FloatArray, seconds: float, *, extras_per_s: float) -> tuple[f
     return ratio, members, steps
 
 
+def _worth_carrying_on(total: FloatArray) -> IntArray:
+    """Places in the flattened totals of one blow."""
+    flat = total.ravel()
+    return np.flatnonzero(flat > NEGLIGIBLE * flat.max())
+
+
 def _step_density(step_s: FloatArray, period_s: FloatArray) -> FloatArray:
-    """Density of a step after each period [shape=(before, 3, after, 3), 1/s]."""
-    with np.errstate(divide="ignore"):
-        usable = (period_s > STEP_RANGE_S[0]) & (period_s < STEP_RANGE_S[1])
-        off = np.log(step_s)[:, None] - np.log(STEPS) - np.log(period_s)[:, :, None, None]
+    """Density of a step after each period [shape=(before, after, 3), 1/s]."""
+    usable = (period_s > STEP_RANGE_S[0]) & (period_s < STEP_RANGE_S[1])
+    off = np.log(step_s)[:, None] - np.log(STEPS) - np.log(period_s)[:, None, None]
     density = sum(share * np.exp(-0.5 * (off / scale) ** 2) / scale for share, scale in CHANGES)
     density = density * STEP_CHANCES / np.sqrt(2 * np.pi) / step_s[:, None]
-    return np.asarray(density * usable[:, :, None, None])
+    return np.asarray(density * usable[:, None, None])
 
 
 def _walk_back(best: FloatArray, back: IntArray) -> tuple[IntArray, IntArray]:

@@ -24,7 +24,9 @@ from eager_ear.core.units import BoolArray, Span, within
 # A train's evidence must be more than the bands looked at over this. As a chance that bound is far on the safe side: of
 # 12 000 lists of blows at random one in ten thousand exceeded 60.
 FALSE_ALARM = 0.05
+# Stretches that a train is sought in.
 SHORTEST_S = 3.0
+LONGEST_S = 40.0
 # The known track at either end is listened to as well, so far and up to such a speed.
 FURTHER_S = 3.0
 FURTHER_HZ = 5.0
@@ -85,7 +87,9 @@ def slow_blows(
 
 
 def _spans(track: SpeedTrack, use: BoolArray) -> list[Span]:
-    spans = [(float(track.t_s[span[0]]), float(track.t_s[span[-1]])) for span in known_spans(use)]
+    longest = int(LONGEST_S / FRAME_STEP_S)
+    parts = [part for span in known_spans(use) for part in np.array_split(span, -(-span.size // longest))]
+    spans = [(float(track.t_s[part[0]]), float(track.t_s[part[-1]])) for part in parts]
     return [(a, b) for a, b in spans if b - a >= SHORTEST_S]
 
 
