@@ -161,12 +161,22 @@ def thump_each_turn(finding: Finding, run: RunMeasurement) -> Reading | None:
 
 
 def knock_at_tumble(finding: Finding, run: RunMeasurement) -> Reading | None:
-    slow = run.track is not None and bool((run.track.known & (run.track.rate_hz < TUMBLE_TOP_RPM / 60.0)).sum() > 24)
+    return _slow_reading(finding, run, per_turn=1.0, words="knock at tumble speed")
+
+
+def creak_at_tumble(finding: Finding, run: RunMeasurement) -> Reading | None:
+    return _slow_reading(finding, run, per_turn=2.0, words="creak at tumble speed")
+
+
+def _slow_reading(finding: Finding, run: RunMeasurement, *, per_turn: float, words: str) -> Reading | None:
+    """Knocks so often a turn at slow turning; they tell their own rate, but that there are none needs it known."""
     knock = run.impacts.get("knock")
-    if knock is None or not slow:
+    if knock is None:
         return None
+    slow = run.track is not None and bool((run.track.known & (run.track.rate_hz < TUMBLE_TOP_RPM / 60.0)).sum() > 24)
     counts = _inside(knock, low=0.0, high=TUMBLE_TOP_RPM) and not _above(knock, 2.5 * TUMBLE_TOP_RPM)
-    return _impact_reading(finding, knock, counts=counts, words="knock at tumble speed")
+    counts = counts and knock.per_turn == per_turn
+    return _impact_reading(finding, knock, counts=counts, words=words) if counts or slow else None
 
 
 def irregular_taps(finding: Finding, run: RunMeasurement) -> Reading | None:
@@ -308,6 +318,7 @@ SOUND_READERS: Mapping[str, Reader] = {
     "tick_each_turn": tick_each_turn,
     "thump_each_turn": thump_each_turn,
     "knock_at_tumble": knock_at_tumble,
+    "creak_at_tumble": creak_at_tumble,
     "irregular_taps": irregular_taps,
     "belt_slip": belt_slip,
     "squeal": squeal,

@@ -21,9 +21,10 @@ from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, known_s
 from eager_ear.core.signals.transients import Transients, sharp_blows
 from eager_ear.core.units import BoolArray, Span, within
 
-# A train's evidence must be more than the bands looked at over this. As a chance that bound is far on the safe side: of
-# 12 000 lists of blows at random one in ten thousand exceeded 60.
-FALSE_ALARM = 0.05
+# Chance of blows at random to look like a train of such an evidence or more, in one band: its bound is one over the
+# evidence, but of 12 000 lists of blows at random one in 300 exceeded 1, and one in 3000 exceeded 10.
+CHANCE_OF_EVIDENCE = 5e-3
+FALSE_ALARM = 2.5e-4
 # Stretches that a train is sought in.
 SHORTEST_S = 3.0
 LONGEST_S = 40.0
@@ -81,7 +82,7 @@ def slow_blows(
     surest, multiple = max(tied, key=lambda found: found[0].evidence)
     windows = tuple(_window(train, m, blows) for train, m in tied if m == multiple)
     return SlowBlows(
-        tied=LockedBlows(windows=windows, multiple=multiple, false_alarm=max(trials / surest.evidence, 1e-300)),
+        tied=LockedBlows(windows=windows, multiple=multiple, false_alarm=_chance(surest.evidence, trials)),
         quicker=quicker,
     )
 
@@ -101,7 +102,11 @@ def _train(blows: Transients, span: Span, *, trials: int) -> BlowTrain | None:
         return None
     # The mean of several such ratios is one again.
     evidence = sum(train.evidence for train in trains) / len(found)
-    return max(trains, key=lambda train: train.evidence) if trials < FALSE_ALARM * evidence else None
+    return max(trains, key=lambda train: train.evidence) if _chance(evidence, trials) < FALSE_ALARM else None
+
+
+def _chance(evidence: float, trials: int) -> float:
+    return max(trials * CHANCE_OF_EVIDENCE / max(evidence, 1e-300), 1e-300)
 
 
 def _further(track: SpeedTrack, span: Span, heard: BoolArray) -> Span:
