@@ -32,6 +32,7 @@ COARSEST_CELLS = 2.0
 # Angle may drift by this share of the turns: twice the track's own error, and no less than its phase wanders.
 DRIFT_RANGE = (0.0015, 0.01)
 DRIFT_STEP_CELLS = 1.5
+TWO_TURNS = np.arange(2 * CELLS) % CELLS
 OPPOSITE = CELLS // 2 + np.arange(-5, 6)
 # A third of a turn further on either side: three or more blows a turn, evenly spaced, have one there.
 THIRDS = np.concatenate([CELLS // 3 + np.arange(-4, 3), -CELLS // 3 + np.arange(-2, 5)])
@@ -119,8 +120,9 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
     nearest = (parts > rivals[NEAR].max(axis=0)).reshape(levels.shape)
     steps = int(np.ceil(drift * turns * CELLS / DRIFT_STEP_CELLS))
     drifts = DRIFT_STEP_CELLS * np.arange(-steps, steps + 1) / turns
-    moved = np.rint(drifts[:, None] * np.arange(turns)).astype(int)
-    cells = (np.arange(CELLS) + moved[:, :, None]) % CELLS
+    moved = np.rint(drifts[:, None] * np.arange(turns)).astype(int) % CELLS
+    # Two turns of cells side by side, so that no index runs over the end.
+    cells = TWO_TURNS[np.arange(CELLS) + moved[:, :, None]]
     counts_by_drift = loudest[np.arange(turns)[:, None], cells].sum(axis=1)
     drifted, top = divmod(int(counts_by_drift.argmax()), CELLS)
     counts, index = counts_by_drift[drifted], cells[drifted]

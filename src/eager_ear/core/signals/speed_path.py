@@ -107,25 +107,27 @@ def _viterbi(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[Int
 class _Mode:
     """Steps from frame to frame while driven or while let go: from how many states above, and at what cost.
 
-    room, shifted : the totals with room on both sides, and a view of them, one row a step
+    room, shifted : the totals with room on both sides, and a view of them, one row a step; options : room to work in
     """
 
     steps: IntArray
     cost: FloatArray
     room: FloatArray
     shifted: FloatArray
+    options: FloatArray
 
     @classmethod
     def of(cls, steps: IntArray, cost: FloatArray, *, states: int) -> _Mode:
         room = np.full(states + steps.size - 1, -np.inf, dtype=np.float32)
         shifted = np.lib.stride_tricks.sliding_window_view(room, states)
-        return cls(steps, cost.astype(np.float32)[:, None], room, shifted)
+        return cls(steps, cost.astype(np.float32)[:, None], room, shifted, np.empty_like(shifted))
 
     def advance(self, best: FloatArray, reached: FloatArray) -> None:
         """Put the best predecessor's total into `reached` [shape=(states,)]."""
         above = -int(self.steps[0])
         self.room[above : above + best.size] = best
-        np.max(self.shifted - self.cost, axis=0, out=reached)
+        np.subtract(self.shifted, self.cost, out=self.options)
+        np.maximum.reduce(self.options, axis=0, out=reached)
 
     def before(self, best: FloatArray, state: int) -> tuple[float, int]:
         """Total of the best predecessor of one state, and which it is."""

@@ -88,15 +88,17 @@ def _inverse_band(factor: FloatArray) -> FloatArray:
     first, second, own2 = (below / own).tolist(), (further / own).tolist(), (1.0 / own**2).tolist()
     # Of the next two places: their variances, and the covariance between them.
     next_, after, between = 0.0, 0.0, 0.0
-    rows = []
-    for j in range(own.size - 1, -1, -1):
-        l1, l2 = first[j], second[j]
+    band: tuple[list[float], list[float], list[float]] = ([], [], [])
+    keep0, keep1, keep2 = (diagonal.append for diagonal in band)
+    for l1, l2, own_variance in zip(first[::-1], second[::-1], own2[::-1], strict=True):
         c1 = -(l1 * next_ + l2 * between)
         c2 = -(l1 * between + l2 * after)
-        c0 = own2[j] - l1 * c1 - l2 * c2
-        rows.append((c0, c1, c2))
+        c0 = own_variance - l1 * c1 - l2 * c2
+        keep0(c0)
+        keep1(c1)
+        keep2(c2)
         next_, after, between = c0, next_, c1
-    return np.array(rows[::-1]).T
+    return np.array(band)[:, ::-1]
 
 
 def _variance_of_bend(covariance: FloatArray) -> FloatArray:

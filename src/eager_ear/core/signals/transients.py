@@ -64,18 +64,25 @@ def sharp_blows(blows: Transients, span: Span) -> list[FloatArray]:
     if average * blows.cell_s > SHARP_S:
         # A low band: single cells must do.
         average = 1
-    level = blows.level_db
-    if average > 1:
-        level = 10.0 * np.log10(ndimage.uniform_filter1d(10.0 ** (level / 10.0), average) + 1e-16)
     longest = max(SHARP_S + average * blows.cell_s, SHARP_PERIODS * blows.cell_s / blows.values)
     around = int(max(AROUND_S, longest) / blows.cell_s)
-    first, last = np.searchsorted(blows.faint_t_s, span)
-    t_s, rise_db = blows.faint_t_s[first:last], blows.faint_rise_db[first:last]
+    begin, end = np.searchsorted(blows.faint_t_s, span)
+    t_s, rise_db = blows.faint_t_s[begin:end], blows.faint_rise_db[begin:end]
+    if t_s.size == 0:
+        return [t_s, t_s]
+    cells = blows.cells_at(t_s)
+    # Only what is looked at; cells are counted from there on.
+    first = max(0, int(cells[0]) - around - average)
+    level = blows.level_db[first : int(cells[-1]) + around + average + 1]
+    cells = cells - first
+    single = level
+    if average > 1:
+        level = 10.0 * np.log10(ndimage.uniform_filter1d(10.0 ** (level / 10.0), average) + 1e-16)
     lasts = np.zeros(t_s.size)
-    for k, cell in enumerate(blows.cells_at(t_s)):
+    for k, cell in enumerate(cells):
         near = level[max(0, cell - around) : cell + around]
         top = float(level[max(0, cell - average) : cell + average + 1].max())
-        rise = top - (float(blows.level_db[cell]) - float(rise_db[k]))
+        rise = top - (float(single[cell]) - float(rise_db[k]))
         high = np.flatnonzero(near > top - min(SHARP_DROP_DB, max(rise, 2.0) / 2.0))
         lasts[k] = (high[-1] - high[0] + 1) * blows.cell_s
     sharp = lasts <= longest
