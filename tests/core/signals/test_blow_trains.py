@@ -11,6 +11,7 @@ from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.blow_trains import find_train
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.transients import find_transients, sharp_blows
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 from tests.core.signals.synthetic import track_of
@@ -118,4 +119,35 @@ def test_what_goes_on_with_the_machine_at_rest_is_a_clock_and_not_the_drum() -> 
     track = slowly_unknown(later_s=6.0)
     sections = heard(np.arange(0.4, 16.0, 0.7), seed=8)
     assert find_impacts(sections, track=track, rests=((0.0, 8.0),))["tick"].per_turn == 0.0
+    assert find_impacts(sections, track=track)["tick"].per_turn == 1.0
+
+
+def test_a_blow_is_sharp_in_a_wide_band_from_seven_decibels_and_a_hum_is_not() -> None:
+    rng = np.random.default_rng(9)
+    t_s = np.arange(int(RATE * 10.0)) / RATE
+    noise = 0.02 * rng.standard_normal(t_s.size)
+    for at, lasts_s in ((2.0, 0.003), (4.0, 0.2), (6.0, 0.003)):
+        burst = (t_s >= at) & (t_s < at + lasts_s)
+        noise[burst] *= 3.5
+    sections = SoundSections(AudioSignal(samples=noise.astype(np.float32), sample_rate_hz=RATE), start_s=0.0)
+    blows = find_transients(sections, bands={"tick": (2000.0, 9000.0)})["tick"]
+    every, clear = sharp_blows(blows, (0.0, 10.0))
+    np.testing.assert_allclose(every, [2.0, 6.0], atol=0.01)
+    assert clear.size == 0
+    later, _ = sharp_blows(blows, (5.0, 10.0))
+    np.testing.assert_allclose(later, [6.0], atol=0.01)
+
+
+def test_a_train_in_the_coast_down_is_counted_by_the_track_before_it() -> None:
+    frames = np.arange(0.0, SECONDS, FRAME_STEP_S)
+    rate_hz = np.interp(frames, [0, 15, 31, 40], [11.0, 11.0, 3.0, 0.0])
+    track = replace(track_of(frames, rate_hz), known=rate_hz > 3.4)
+    fine = np.arange(0.0, SECONDS, 0.002)
+    turns = np.cumsum(np.interp(fine, frames, rate_hz)) * 0.002
+    slow = np.interp(np.arange(np.ceil(turns[int(30.0 / 0.002)]), turns[-1] - 1.0), turns, fine)
+    rng = np.random.default_rng(10)
+    noise = 0.01 * rng.standard_normal(int(RATE * SECONDS))
+    for at in slow:
+        noise[int(at * RATE) : int((at + 0.004) * RATE)] *= 12.0
+    sections = SoundSections(AudioSignal(samples=noise.astype(np.float32), sample_rate_hz=RATE), start_s=0.0)
     assert find_impacts(sections, track=track)["tick"].per_turn == 1.0

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from scipy import signal as sps
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Machine, find_layout
@@ -24,7 +25,7 @@ from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_path import drop_dwelling
 from eager_ear.core.signals.speed_scores import unfolded_to_hz
 from eager_ear.core.signals.speed_smooth import _inverse_band, smoothed
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, smooth_known
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 from tests.core.signals.synthetic import profile, shaken, steady_track, track_of
@@ -306,3 +307,14 @@ def test_stretches_marked_as_spoilt_say_nothing_and_move_with_the_clock() -> Non
     moved = low.moved(0.5)
     assert moved.spoilt_s == ((10.5, 12.5),)
     assert moved.spectra[0].t_s[0] == pytest.approx(low.spectra[0].t_s[0] + 0.5)
+
+
+def test_local_parabolas_are_those_of_a_savitzky_golay_filter() -> None:
+    rate_hz = np.random.default_rng(21).normal(10.0, 1.0, 60)
+    frames = np.arange(60) * FRAME_STEP_S
+    gap = np.arange(60) != 25
+    track = SpeedTrack(t_s=frames, rate_hz=rate_hz, known=gap, sigma_hz=np.ones(60), source="audio")
+    smooth = smooth_known(rate_hz, track)
+    for part in (slice(0, 25), slice(26, 60)):
+        np.testing.assert_allclose(smooth[part], sps.savgol_filter(rate_hz[part], 7, 2, mode="interp"), rtol=1e-12)
+    assert smooth[25] == rate_hz[25]
