@@ -74,9 +74,8 @@ def slow_blows(
             continue
         a_turn = _blows_a_turn(train, track, coasting=_comes_after_full_speed(track, span))
         quicker = quicker or a_turn > MULTIPLES[-1] + 0.5
-        nearest = min(MULTIPLES, key=lambda m: abs(a_turn - m))
-        if abs(a_turn / nearest - 1.0) < COUNT_TOLERANCE:
-            tied.append((train, nearest))
+        if (multiple := _whole(a_turn)) is not None:
+            tied.append((train, multiple))
     if not tied:
         return SlowBlows(tied=None, quicker=quicker)
     surest, multiple = max(tied, key=lambda found: found[0].evidence)
@@ -158,8 +157,13 @@ def _beside_the_track(train: BlowTrain, track: SpeedTrack) -> float:
     k = known[frame]
     rate_hz = float(track.rate_hz[k] + slope_of(track)[k] * apart_s[step, frame])
     a_turn = float(train.rate_hz[step]) / rate_hz if rate_hz > 0 else 0.0
+    return a_turn if _whole(a_turn) is not None else 0.0
+
+
+def _whole(a_turn: float) -> int | None:
+    """One or two a turn, None where it is neither."""
     nearest = min(MULTIPLES, key=lambda m: abs(a_turn - m))
-    return a_turn if abs(a_turn / nearest - 1.0) < COUNT_TOLERANCE else 0.0
+    return nearest if abs(a_turn / nearest - 1.0) < COUNT_TOLERANCE else None
 
 
 def _quickest_even_hz(train: BlowTrain) -> float:
