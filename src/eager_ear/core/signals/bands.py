@@ -21,6 +21,8 @@ OVERLAP_S = 0.5
 # A sixteenth at either end of a block is thrown away: at 48 kHz 85 ms, longer than a band's flanks ring.
 BLOCK = 1 << 16
 EDGES = 16
+# Four transforms of one length side by side fill a processor's vector registers, and still its cache.
+TOGETHER = 4
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,15 +39,17 @@ class SectionSpectrum:
         kept = BLOCK - 2 * edge
         count = max(1, -(-signal.size // kept))
         bins = np.empty((count, BLOCK // 2 + 1), dtype=np.complex64)
-        block = np.zeros(BLOCK, dtype=np.float32)
-        for k in range(count):
-            begin = k * kept - edge
-            part = signal[max(begin, 0) : begin + BLOCK]
-            skipped = max(-begin, 0)
-            block[:skipped] = 0.0
-            block[skipped : skipped + part.size] = part
-            block[skipped + part.size :] = 0.0
-            bins[k] = spfft.rfft(block)
+        blocks = np.empty((TOGETHER, BLOCK), dtype=np.float32)
+        for first in range(0, count, TOGETHER):
+            some = range(first, min(first + TOGETHER, count))
+            for row, k in enumerate(some):
+                begin = k * kept - edge
+                part = signal[max(begin, 0) : begin + BLOCK]
+                skipped = max(-begin, 0)
+                blocks[row, :skipped] = 0.0
+                blocks[row, skipped : skipped + part.size] = part
+                blocks[row, skipped + part.size :] = 0.0
+            bins[some.start : some.stop] = spfft.rfft(blocks[: len(some)], axis=1)
         return cls(bins=bins, samples=signal.size, sample_rate_hz=sample_rate_hz)
 
     def baseband(self, low_hz: float, high_hz: float) -> tuple[ComplexArray, float]:

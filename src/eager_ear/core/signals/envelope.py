@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
+from typing import NamedTuple
 
 import numpy as np
 from scipy import fft as spfft
@@ -266,63 +267,88 @@ def find_race_lines(
     lines : `false_alarm` is the chance that noise anywhere in the search shows this much
     """
     trials = sum(s.shifts.size for s in spectra) * 3 * 2 * max(1, len(bearings))
+    races = [(place, size, *race) for place, size in bearings for race in _races(size)]
+    nominal, sideband = np.array([race[3:] for race in races]).reshape(-1, 2).T
+    matches = [_best_matches(spectrum, nominal=nominal, sideband=sideband) for spectrum in spectra]
     out: list[RaceLine] = []
-    for place, size in bearings:
-        orders = race_orders(size)
-        for race, nominal, side in (
-            ("outer", orders.outer_race, 1.0),
-            ("inner", orders.inner_race, 1.0),
-            ("ball", 2.0 * orders.ball, orders.cage),
-        ):
-            best = _best_match(spectra, nominal=nominal, sideband=side)
-            if best is None:
-                continue
-            log10_p, shift, spectrum, ratio, harmonics = best
-            out.append(
-                RaceLine(
-                    bearing=f"{place} {size.designation}".strip(),
-                    race=race,
-                    order=nominal * (1.0 + shift),
-                    nominal_order=nominal,
-                    band_hz=spectrum.band_hz,
-                    segment_turns=spectrum.segment_turns,
-                    ratio_db=float(10.0 * np.log10(max(ratio, 1e-3))),
-                    false_alarm=float(min(1.0, 10.0 ** min(0.0, log10_p + np.log10(trials)))),
-                    harmonics=harmonics,
-                )
+    for k, (place, size, race, order, _) in enumerate(races):
+        found = [(match[k], spectrum) for match, spectrum in zip(matches, spectra, strict=True)]
+        best, spectrum = min(found, key=lambda one: one[0].log10_p)
+        if not np.isfinite(best.log10_p):
+            continue
+        out.append(
+            RaceLine(
+                bearing=f"{place} {size.designation}".strip(),
+                race=race,
+                order=order * (1.0 + best.shift),
+                nominal_order=order,
+                band_hz=spectrum.band_hz,
+                segment_turns=spectrum.segment_turns,
+                ratio_db=float(10.0 * np.log10(max(best.ratio, 1e-3))),
+                false_alarm=float(min(1.0, 10.0 ** min(0.0, best.log10_p + np.log10(trials)))),
+                harmonics=best.harmonics,
             )
+        )
     return tuple(sorted(out, key=lambda line: (line.false_alarm, -line.ratio_db)))
 
 
-def _best_match(
-    spectra: Sequence[EnvelopeSpectrum], *, nominal: float, sideband: float
-) -> tuple[float, float, EnvelopeSpectrum, float, int] | None:
-    best: tuple[float, float, EnvelopeSpectrum, float, int] | None = None
-    for spectrum in spectra:
-        orders = nominal * (1.0 + spectrum.shifts)
-        off_turn = np.abs(orders - np.rint(orders))
-        # So near a whole order a race cannot be told from the drum itself; long segments tell what short ones cannot.
-        clear = off_turn > spectrum.guard
-        if spectrum.segment_turns > SEGMENT_TURNS:
-            clear &= off_turn < CLOSE_TO_TURN
-        if not clear.any():
-            continue
-        shifted, shifts = orders[clear], spectrum.shifts[clear]
-        lines = shifted[:, None] * np.array(HARMONICS)
-        family = np.column_stack([lines, shifted - sideband, shifted + sideband])
-        values = _values(spectrum, family)
-        own = values[:, : len(HARMONICS)]
-        standing = (np.nan_to_num(own, nan=1.0) > spectrum.standing).sum(axis=1)
-        # One line may be anything; a family of at least two is a bearing's.
-        families = np.flatnonzero(standing >= 2)
-        log10_p = np.full(standing.size, np.inf)
-        log10_p[families] = np.minimum(
-            _log10_sf_sum(own[families], spectrum.averages), _log10_sf_sum(values[families], spectrum.averages)
-        )
-        k = int(np.argmin(log10_p))
-        if np.isfinite(log10_p[k]) and (best is None or log10_p[k] < best[0]):
-            best = (float(log10_p[k]), float(shifts[k]), spectrum, float(np.nanmax(own[k])), int(standing[k]))
-    return best
+def _races(size: BearingSize) -> tuple[tuple[str, float, float], ...]:
+    """Name, order and distance of the sidebands of every race."""
+    orders = race_orders(size)
+    return (
+        ("outer", orders.outer_race, 1.0),
+        ("inner", orders.inner_race, 1.0),
+        ("ball", 2.0 * orders.ball, orders.cage),
+    )
+
+
+class _Match(NamedTuple):
+    """How well a race fits one spectrum, at the shift that fits best; an infinite chance where none does."""
+
+    log10_p: float
+    shift: float
+    ratio: float
+    harmonics: int
+
+
+def _best_matches(spectrum: EnvelopeSpectrum, *, nominal: FloatArray, sideband: FloatArray) -> list[_Match]:
+    """The best match of every race in one spectrum.
+
+    Parameters
+    ----------
+    nominal, sideband : array [shape=(races,)], its order and the distance of its sidebands
+    """
+    orders = nominal[:, None] * (1.0 + spectrum.shifts)
+    off_turn = np.abs(orders - np.rint(orders))
+    # So near a whole order a race cannot be told from the drum itself; long segments tell what short ones cannot.
+    clear = off_turn > spectrum.guard
+    if spectrum.segment_turns > SEGMENT_TURNS:
+        clear &= off_turn < CLOSE_TO_TURN
+    race, which = np.nonzero(clear)
+    shifted = orders[race, which]
+    lines = shifted[:, None] * np.array(HARMONICS)
+    beside = shifted[:, None] + sideband[race, None] * np.array([-1.0, 1.0])
+    values = _values(spectrum, np.column_stack([lines, beside]))
+    own = values[:, : len(HARMONICS)]
+    standing = (np.nan_to_num(own, nan=1.0) > spectrum.standing).sum(axis=1)
+    # One line may be anything; a family of at least two is a bearing's.
+    families = np.flatnonzero(standing >= 2)
+    log10_p = np.full(orders.shape, np.inf)
+    log10_p[race[families], which[families]] = np.minimum(
+        _log10_sf_sum(own[families], spectrum.averages), _log10_sf_sum(values[families], spectrum.averages)
+    )
+    row = np.zeros(orders.shape, dtype=int)
+    row[race, which] = np.arange(race.size)
+    best = log10_p.argmin(axis=1)
+    out: list[_Match] = []
+    for k, shift in enumerate(best):
+        chance, at = float(log10_p[k, shift]), row[k, shift]
+        if np.isfinite(chance):
+            ratio, harmonics = float(np.nanmax(own[at])), int(standing[at])
+            out.append(_Match(chance, float(spectrum.shifts[shift]), ratio, harmonics))
+        else:
+            out.append(_Match(np.inf, 0.0, 0.0, 0))
+    return out
 
 
 def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:

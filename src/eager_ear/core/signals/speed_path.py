@@ -131,12 +131,11 @@ class _Mode:
 
     def before(self, best: FloatArray, state: int) -> tuple[float, int]:
         """Total of the best predecessor of one state, and which it is."""
-        first = max(0, -int(self.steps[0]) - state)
-        last = min(self.steps.size, best.size - state - int(self.steps[0]))
-        from_state = state + int(self.steps[0]) + np.arange(first, last)
-        options = best[from_state] - self.cost[first:last, 0]
+        lowest = state + int(self.steps[0])
+        first, last = max(0, -lowest), min(self.steps.size, best.size - lowest)
+        options = best[lowest + first : lowest + last] - self.cost[first:last, 0]
         k = int(options.argmax())
-        return float(options[k]), int(from_state[k])
+        return float(options[k]), lowest + first + k
 
 
 def _modes(grid: ScoreGrid) -> tuple[tuple[_Mode, _Mode], FloatArray]:
