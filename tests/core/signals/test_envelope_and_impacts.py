@@ -10,7 +10,13 @@ from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.core.diagnosis.sound_findings import irregular_taps
 from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
 from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
-from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
+from eager_ear.core.signals.envelope import (
+    SEGMENT_TURNS,
+    EnvelopeSpectrum,
+    _fit_shape,
+    envelope_spectra,
+    find_race_lines,
+)
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.types import AudioSignal
@@ -107,6 +113,74 @@ def test_a_race_close_to_a_whole_order_needs_many_turns() -> None:
         for audio, present in ((damaged, True), (drum, False)):
             best = find_race_lines(envelope_spectra(sections(audio), track=track), bearings=[("rear", size)])
             assert bool(best and best[0].false_alarm < 0.01) == (present and outcome)
+
+
+def test_a_tick_that_wanders_round_the_drum_is_no_race_beside_a_whole_order() -> None:
+    """What lies loose in an emptied drum ticks once a turn at an angle that drifts: skirts, but no race at 2.985."""
+    size = find_bearing("6203", catalogue=bearing_catalogue())
+    seconds = 48.0
+    track = steady_track(rate_hz=DRUM_HZ, seconds=seconds)
+    claims = 0
+    for seed in range(8):
+        rng = np.random.default_rng(seed)
+        turns = np.arange(int(DRUM_HZ * seconds))
+        drift = np.cumsum(0.012 * rng.standard_normal(turns.size))
+        audio = rung(
+            np.sort(turns + 0.3 + drift) / DRUM_HZ, noise=0.1, band_hz=3000.0, seed=seed, gain=2.0, seconds=seconds
+        )
+        best = find_race_lines(envelope_spectra(sections(audio), track=track), bearings=[("rear", size)])
+        claims += bool(best and best[0].false_alarm < 0.01)
+    assert claims == 0
+
+
+def spectrum_of(power: FloatArray, *, averages: float) -> EnvelopeSpectrum:
+    order = np.arange(power.size) / SEGMENT_TURNS
+    return EnvelopeSpectrum(
+        band_hz=(2000.0, 4000.0),
+        order=order,
+        ratio=power,
+        averages=averages,
+        turns=900,
+        segment_turns=SEGMENT_TURNS,
+    )
+
+
+def test_what_is_stronger_nearer_to_a_whole_order_hides_a_line() -> None:
+    rng = np.random.default_rng(1)
+    size = find_bearing("6203", catalogue=bearing_catalogue())
+    order = race_orders(size).outer_race
+    lines = np.rint(SEGMENT_TURNS * order * np.array([1, 2, 3])).astype(int)
+    beside = 2 * SEGMENT_TURNS * np.rint(lines / SEGMENT_TURNS).astype(int) - lines
+    found = []
+    for hidden in (False, True):
+        power = rng.gamma(12.0, 1.0 / 12.0, 24 * SEGMENT_TURNS + 1)
+        power[lines] = 5.0
+        if hidden:
+            power[beside] = 6.0
+        best = find_race_lines([spectrum_of(power, averages=12.0)], bearings=[("rear", size)])
+        found.append(bool(best and best[0].race == "outer" and best[0].false_alarm < 0.01))
+    assert found == [True, False]
+    most, _ = spectrum_of(power, averages=12.0).beside_turn
+    assert most[lines] == pytest.approx(6.0)
+    assert most[: SEGMENT_TURNS // 2].max() == 0.0
+
+
+def test_a_floor_with_heavy_tails_buys_no_significance() -> None:
+    """A few segments of talk lift single orders far and leave the middle of all values as it was."""
+    rng = np.random.default_rng(2)
+    even = rng.gamma(5.0, 1.0 / 5.0, 20000)
+    lifted = np.where(rng.random(even.size) < 0.04, 3.0 * even, even)
+    assert _fit_shape(even, 9.0) == pytest.approx(5.0, rel=0.1)
+    assert _fit_shape(even, 3.0) == 3.0
+    assert _fit_shape(lifted, 9.0) < 3.5
+    alarms = {"by its own scatter": 0, "by its middle": 0}
+    for _ in range(120):
+        power = rng.gamma(5.0, 1.0 / 5.0, 24 * SEGMENT_TURNS + 1)
+        power[rng.random(power.size) < 0.04] *= 3.0
+        for name, averages in (("by its own scatter", _fit_shape(power, 9.0)), ("by its middle", 5.0)):
+            best = find_race_lines([spectrum_of(power, averages=averages)], bearings=[("rear", SIZE), ("front", SIZE)])
+            alarms[name] += bool(best and best[0].false_alarm < 0.01)
+    assert alarms["by its own scatter"] < 0.5 * alarms["by its middle"]
 
 
 def test_envelope_does_not_care_about_level() -> None:

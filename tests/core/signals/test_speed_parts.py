@@ -24,7 +24,7 @@ from eager_ear.core.signals.phase_readings import DemodulatedTone
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_path import drop_dwelling
 from eager_ear.core.signals.speed_scores import unfolded_to_hz
-from eager_ear.core.signals.speed_smooth import _inverse_band, smoothed
+from eager_ear.core.signals.speed_smooth import _inverse_band, smoothed, stated
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, smooth_known
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
@@ -254,6 +254,31 @@ def test_what_is_followed_loosely_is_not_known_but_still_turns() -> None:
     assert out.known[t_s > 7.0].all()
     assert np.ptp(out.turns_at(np.array([0.0, 4.0]))) == pytest.approx(20.0, rel=0.03)
     assert np.isnan(out.at(np.array([2.0]))).all()
+
+
+def test_a_faint_test_states_what_a_clear_one_leaves_unknown() -> None:
+    t_s = np.arange(0, 20, FRAME_STEP_S)
+    everywhere = np.ones(t_s.size, bool)
+    told = {}
+    for name, faint_until_s in (("clear", 6.0), ("faint", 14.0)):
+        share = np.where(t_s < faint_until_s, 0.018, 0.002)
+        share[t_s < 2.0] = 0.04
+        track = SpeedTrack(
+            t_s=t_s,
+            rate_hz=np.full(t_s.size, 8.0),
+            known=share < 0.015,
+            sigma_hz=8.0 * share,
+            source="acceleration",
+            loosely=everywhere,
+        )
+        told[name] = stated(track)
+        # What is stated or not, nothing that was followed is forgotten, and no rate or error changes.
+        assert told[name].followed.all()
+        assert np.array_equal(told[name].sigma_hz, track.sigma_hz)
+    middle = (t_s >= 2.0) & (t_s < 6.0)
+    assert not told["clear"].known[middle].any()
+    assert told["faint"].known[middle].all()
+    assert not told["faint"].known[t_s < 2.0].any()
 
 
 def test_smoothing_averages_a_held_speed_and_says_how_well() -> None:

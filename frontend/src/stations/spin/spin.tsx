@@ -184,7 +184,7 @@ function RecordingRow({ jobId, recording }: { jobId: number; recording: Recordin
           </Button>
         </>
       ) : (
-        <Button weight="quiet" onClick={() => { setAsking(true); }}>
+        <Button weight="quiet" className="-mx-5" onClick={() => { setAsking(true); }}>
           Remove
         </Button>
       )}

@@ -40,13 +40,24 @@ SHIFT_STEP = 0.0015
 HARMONICS = (1, 2, 3)
 # Next to a whole order lies the drum's own: two bins of a Hann window, and what the synchronous average leaves.
 GUARD_BINS = 2.25
+# Over so many turns the drum's own angle wanders by another bin: a tick inside an emptied drum moves about.
+WANDER_BINS = 1.0
 MIRROR_REACH = 0.25
+# Half the width of a Hann window's line.
+LINE_BINS = 2
 SYNCHRONOUS_SHARE = 17 / 64
 CLOSE_TO_TURN = 0.06
 # A band below the steps of a 16-bit converter, -98 dB of full scale, holds arithmetic and not sound.
 EMPTY_BAND = 10.0 ** (-98.0 / 10.0)
 UNUSUAL = 3.0
+# Between which shares of the values their spread is read: the middle two thirds, and the upper half but its lines.
+SPREAD_SHARES = ((0.16, 0.84), (0.5, 0.975))
 FEWEST_TO_COMPARE = 6
+
+
+def _guard(segment_turns: int) -> float:
+    """Half width around whole orders where nothing can be told from the drum itself."""
+    return (GUARD_BINS if segment_turns <= SEGMENT_TURNS else GUARD_BINS + WANDER_BINS) / segment_turns
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -67,12 +78,37 @@ class EnvelopeSpectrum:
 
     @property
     def guard(self) -> float:
-        return GUARD_BINS / self.segment_turns
+        return _guard(self.segment_turns)
 
     @cached_property
     def standing(self) -> float:
         """Ratio that a value of the floor exceeds once in a hundred."""
         return float(special.gammainccinv(self.averages, 0.01) / self.averages)
+
+    @cached_property
+    def beside_turn(self) -> FloatArray:
+        """What lies no farther from the same whole order, on either side, a line's own width left out: most and mean.
+
+        Shape (2, n); zero beyond `MIRROR_REACH`.
+        """
+        near, reach = int(self.guard * self.segment_turns) + 1, int(MIRROR_REACH * self.segment_turns)
+        centres = np.arange(1, int(self.order[-1])) * self.segment_turns
+        sides = self.ratio[centres[:, None] + np.stack([-np.arange(reach + 1), np.arange(reach + 1)])[:, None]]
+        sides[..., :near] = 0.0
+        across = np.minimum(np.arange(reach + 1) + LINE_BINS, reach)
+        inner = np.maximum(np.arange(reach + 1) - LINE_BINS - 1, 0)
+        most, total = np.maximum.accumulate(sides, axis=-1), np.cumsum(sides, axis=-1)
+        count = np.maximum(np.arange(reach + 1) - near + 1, 0)
+        found = np.stack(
+            [
+                np.maximum(most[::-1][..., across], most[..., inner]),
+                (total[::-1][..., across] + total[..., inner]) / np.maximum(count[across] + count[inner], 1),
+            ]
+        )
+        out = np.zeros((2, self.ratio.size), dtype=self.ratio.dtype)
+        for sign, side in zip((-1, 1), found.swapaxes(0, 1), strict=True):
+            out[:, centres[:, None] + sign * np.arange(near, reach + 1)] = side[..., near:]
+        return out
 
     @property
     def shifts(self) -> FloatArray:
@@ -165,7 +201,7 @@ class _SegmentSum:
     def over_floor(self, all_turns: int) -> EnvelopeSpectrum:
         """The sum over the floor under its lines."""
         order = np.arange(self._power.size) / self.turns
-        guard = np.abs(order - np.rint(order)) < GUARD_BINS / self.turns
+        guard = np.abs(order - np.rint(order)) < _guard(self.turns)
         width = int(1.5 * self.turns)
         filled = np.interp(order, order[~guard], self._power[~guard])
         floor = ndimage.median_filter(filled, size=2 * width + 1, mode="nearest")
@@ -176,8 +212,6 @@ class _SegmentSum:
         ratio = filled / np.maximum(floor / bias, 1e-30)
         ratio[guard] = 1.0
         inside = (order > 1.5) & ~guard
-        # Effective averages from the scatter itself: upper quartile to median of a gamma variable, so lines do not
-        # count.
         return EnvelopeSpectrum(
             band_hz=self.band_hz,
             order=order,
@@ -237,20 +271,29 @@ def _steady_sum(power: FloatArray) -> FloatArray:
 
 
 def _fit_shape(ratio: FloatArray, nominal: float) -> float:
-    """Shape of the gamma law whose spread between 16 % and 84 % is the one seen, at most the nominal one."""
+    """Shape of the gamma law that spreads as the values do, in their middle and in their upper half; at most `nominal`.
+
+    Talk and single bangs lift a few orders far and the middle hardly: what the upper half shows more often than noise
+    would is no sign of a bearing.
+    """
     if ratio.size < 20:
         return nominal
-    low, high = np.percentile(ratio, (16, 84))
-    spread = float(np.log(high) - np.log(max(float(low), 1e-9)))
-    shapes, spreads = _gamma_spreads()
-    return float(min(nominal, np.interp(-spread, -spreads, shapes)))
+    return min(nominal, *(_shape_between(ratio, *shares) for shares in SPREAD_SHARES))
+
+
+def _shape_between(ratio: FloatArray, low: float, high: float) -> float:
+    """Shape of the gamma law whose quantiles at both shares lie as far apart as those seen."""
+    below, above = np.quantile(ratio, (low, high))
+    spread = float(np.log(above) - np.log(max(float(below), 1e-9)))
+    shapes, spreads = _gamma_spreads(low, high)
+    return float(np.interp(-spread, -spreads, shapes))
 
 
 @cache
-def _gamma_spreads() -> tuple[FloatArray, FloatArray]:
-    """Shapes of the gamma law, and the logarithm of its 84 % over its 16 % quantile for each of them."""
-    shapes = np.geomspace(0.5, 5000.0, 160)
-    return shapes, np.log(special.gammaincinv(shapes, 0.84) / special.gammaincinv(shapes, 0.16))
+def _gamma_spreads(low: float, high: float) -> tuple[FloatArray, FloatArray]:
+    """Shapes of the gamma law, and the logarithm of one of its quantiles over another for each of them."""
+    shapes = np.geomspace(0.3, 5000.0, 200)
+    return shapes, np.log(special.gammaincinv(shapes, high) / special.gammaincinv(shapes, low))
 
 
 def find_race_lines(
@@ -356,12 +399,16 @@ def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:
     step = float(spectrum.order[1])
     whole = np.rint(orders)
     good = (orders > 0.4) & (orders < spectrum.order[-1] - 0.1) & (np.abs(orders - whole) > spectrum.guard)
-    last = spectrum.ratio.size - 1
-    values = spectrum.ratio[np.clip(np.rint(orders / step).astype(int), 0, last)]
-    # Lines at equal distance on both sides of a whole order are the drum's own knock, swelling or hunting.
-    mirror = spectrum.ratio[np.clip(np.rint((2.0 * whole - orders) / step).astype(int), 0, last)]
-    mirrored = (np.abs(orders - whole) < MIRROR_REACH) & (mirror > 0.5 * values)
-    return np.where(good, np.where(mirrored, np.minimum(values, 1.0), values), np.nan)
+    index = np.clip(np.rint(orders / step).astype(int), 0, spectrum.ratio.size - 1)
+    values = spectrum.ratio[index]
+    # What stands half as high at equal distance across a whole order is a sideband of the drum's own knock, swelling or
+    # hunting; what is weaker than something nearer to it lies on the skirts of a tick that wanders. Above skirts a line
+    # has to stand as above any other floor.
+    across = spectrum.ratio[np.clip(np.rint((2.0 * whole - orders) / step).astype(int), 0, spectrum.ratio.size - 1)]
+    most, mean = spectrum.beside_turn[:, index]
+    drums = (np.abs(orders - whole) < MIRROR_REACH) & ((across - 1.0 > 0.5 * (values - 1.0)) | (most > values))
+    values = values / np.maximum(mean, 1.0)
+    return np.where(good, np.where(drums, np.minimum(values, 1.0), values), np.nan)
 
 
 def _log10_sf_sum(ratios: FloatArray, averages: float) -> FloatArray:

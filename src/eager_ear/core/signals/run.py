@@ -100,7 +100,7 @@ def measure_run(
     if sound is not None:
         _measure_sound(out, sound, machine, layout, phases, on_stage)
     else:
-        out.absent["bearing lines"] = out.absent["impacts"] = "no sound was recorded."
+        out.absent["bearing lines"] = out.absent["impacts"] = "no sound was recorded in this run."
     out.profile = spin_profile(
         out.track,
         phases=phases,

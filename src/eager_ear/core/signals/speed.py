@@ -26,7 +26,7 @@ from eager_ear.core.signals.speed_refine import (
 )
 from eager_ear.core.signals.speed_scale import find_scale, rescaled, rescaled_family
 from eager_ear.core.signals.speed_search import SpeedSearch
-from eager_ear.core.signals.speed_smooth import smoothed
+from eager_ear.core.signals.speed_smooth import smoothed, stated
 from eager_ear.core.signals.speed_track import SpeedTrack, track_from_pulses
 from eager_ear.core.signals.types import TachoSignal
 from eager_ear.core.units import Span
@@ -92,19 +92,20 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
             quantity="speed track", reason="what changes with the speed is too faint to state the speed of anything."
         )
     search.require_turning(found.track)
-    return found
+    return replace(found, track=stated(found.track))
 
 
 def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
+    creeps = layout.drive == "belt"
     track = refine_by_swelling(search.track(), low)
     family = learn_orders(low, smoothed(track))
     if family is not None:
         search.learn(family, low)
         track = refine_by_swelling(search.track(), low)
         # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
-        track = refine_by_tones(track, low, family, creeps=False)
+        track = refine_by_tones(track, low, family, creeps=creeps)
         family = learn_orders(low, smoothed(track)) or family
-        track = refine_by_tones(track, low, family, creeps=layout.drive == "belt")
+        track = refine_by_tones(track, low, family, creeps=creeps)
     track = smoothed(track)
     turning_along = family.orders if family is not None and layout.drive == "direct" else None
     scale = find_scale(low, track, whole_orders=turning_along)
@@ -123,7 +124,7 @@ def _by_vibration(
     combed = search.track()
     if low is None:
         track = refine_by_vibration(combed, acceleration, spoilt_s=spoilt_s)
-        return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded.")
+        return FoundSpeed(track=smoothed(track), family=None, lag_absent="no sound was recorded in this run.")
     smooth = smoothed(refine_by_vibration(combed, acceleration, spoilt_s=spoilt_s, coarsely=True))
     lag, why = _first_lag(low, smooth)
     if lag is not None:

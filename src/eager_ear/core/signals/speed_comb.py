@@ -30,6 +30,10 @@ from eager_ear.core.units import BoolArray, FloatArray
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
 SWEPT_FRAME_S = 1.6
 SLOPE_STEP_HZ_S = 0.75
+# Frames are padded by zeros until a line between two bins loses less than a decibel; twice, where one bin shows a rate
+# and its mirror image.
+PADDING = 1.5
+FOLDED_PADDING = 2.0
 SLOPES_HZ_S = SLOPE_STEP_HZ_S * np.arange(-4, 3)
 # Lines at the first three count for a candidate, those between count against it.
 WEIGHT_OF_MULTIPLE = {1.0: 1.0, 2.0: 0.5, 3.0: 0.3, 0.5: -0.6, 1.5: -0.3}
@@ -96,7 +100,7 @@ def swept_comb(
     window = np.hanning(length + 2)[1:-1].astype(np.float32)
     middle_s = (np.arange(length) - 0.5 * (length - 1)) / rate
     folds = float(grid.candidates_hz[-1]) > 0.5 * rate
-    padded = int(spfft.next_fast_len(int((2.0 if folds else 1.5) * length)))
+    padded = int(spfft.next_fast_len(int((FOLDED_PADDING if folds else PADDING) * length)))
     bins = padded // 2
     multiples = (*WEIGHT_OF_MULTIPLE, *((-1.0,) if folds else ()))
     wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
