@@ -117,10 +117,11 @@ def resample_to_angle(values: FloatArray, *, value_rate_hz: float, start_s: floa
     -------
     cells : array [shape=(k,)]
     """
-    total = np.zeros(values.size + 1)
-    np.cumsum(values, dtype=np.float64, out=total[1:])
     position = np.clip((grid_s - start_s) * value_rate_hz, 0, values.size)
-    index = np.minimum(position.astype(int), values.size - 1)
-    at_border = total[index] + (position - index) * values[index]
+    index = np.minimum(position.astype(np.intp), values.size - 1)
+    # Whole values between the borders, and the shares of those that a border cuts; an empty slice would give its first.
+    whole = np.add.reduceat(values, index)[:-1]
+    whole[index[1:] == index[:-1]] = 0.0
+    cut = (position - index) * values[index]
     width = np.maximum(np.diff(position), 1e-6)
-    return np.asarray(np.diff(at_border) / width, dtype=np.float32)
+    return np.asarray((whole + np.diff(cut)) / width, dtype=np.float32)

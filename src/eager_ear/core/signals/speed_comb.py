@@ -25,7 +25,7 @@ from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import ScoreGrid, at_times
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
 from eager_ear.core.signals.transform import BLOCK_FRAMES, HANN_LINE_BINS, floor_of_frames
-from eager_ear.core.units import BoolArray, FloatArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
 SWEPT_FRAME_S = 1.6
@@ -39,26 +39,38 @@ SLOPES_HZ_S = SLOPE_STEP_HZ_S * np.arange(-4, 3)
 WEIGHT_OF_MULTIPLE = {1.0: 1.0, 2.0: 0.5, 3.0: 0.3, 0.5: -0.6, 1.5: -0.3}
 
 
-def _comb(lines: Mapping[float, FloatArray], *, bin_hz: float, candidates_hz: FloatArray) -> FloatArray:
-    """Lines at 1x, 2x, 3x count for a candidate, lines half-way between count against it [shape=(states, frames)].
+class _Comb:
+    """Lines at 1x, 2x, 3x count for a candidate, lines half-way between count against it.
 
     Parameters
     ----------
-    lines : multiple -> line strength in which it is read [shape=(bins, frames)]; zero beyond the spectrum
+    bins : of the line strength that will be read; zero beyond it
     candidates_hz : rising
     """
-    score = np.zeros((candidates_hz.size, lines[1.0].shape[1]), dtype=np.float32)
-    for multiple, weight in WEIGHT_OF_MULTIPLE.items():
-        index = np.rint(multiple * candidates_hz / bin_hz).astype(int)
-        first, last = np.searchsorted(index, [1, lines[multiple].shape[0]])
-        if multiple == 0.5:
-            first = max(first, np.searchsorted(candidates_hz, 2 * LOWEST_HZ, side="right"))
-        read = lines[multiple].take(index[first:last], axis=0)
-        if multiple != 1.0:
-            np.maximum(read, 0.0, out=read)
-            read *= np.float32(weight)
-        score[first:last] += read
-    return score
+
+    def __init__(self, *, bins: int, bin_hz: float, candidates_hz: FloatArray) -> None:
+        self._states = candidates_hz.size
+        # Which candidates have that multiple within the spectrum, and in which bins.
+        self._places: dict[float, tuple[slice, IntArray]] = {}
+        for multiple in WEIGHT_OF_MULTIPLE:
+            index = np.rint(multiple * candidates_hz / bin_hz).astype(int)
+            first, last = (int(k) for k in np.searchsorted(index, [1, bins]))
+            if multiple == 0.5:
+                first = max(first, int(np.searchsorted(candidates_hz, 2 * LOWEST_HZ, side="right")))
+            self._places[multiple] = (slice(first, last), index[first:last])
+
+    def weighted(self, lines: FloatArray, multiple: float) -> FloatArray:
+        """What that multiple's lines are worth [shape=(bins, frames)]: all of the first, of others what stands out."""
+        if multiple == 1.0:
+            return lines
+        return np.maximum(lines, 0.0) * np.float32(WEIGHT_OF_MULTIPLE[multiple])
+
+    def score(self, weighted: Mapping[float, FloatArray]) -> FloatArray:
+        """Sum over the multiples, each in weighted lines of its own [shape=(states, frames)]."""
+        score = np.zeros((self._states, weighted[1.0].shape[1]), dtype=np.float32)
+        for multiple, (states, index) in self._places.items():
+            score[states] += weighted[multiple].take(index, axis=0)
+        return score
 
 
 def still_comb(
@@ -72,7 +84,8 @@ def still_comb(
     folds_at_hz : the sensor's rate, where a candidate's 1x may be seen folded back
     """
     by_bin = np.ascontiguousarray(lines.T)
-    score = _comb(dict.fromkeys(WEIGHT_OF_MULTIPLE, by_bin), bin_hz=bin_hz, candidates_hz=candidates_hz)
+    comb = _Comb(bins=by_bin.shape[0], bin_hz=bin_hz, candidates_hz=candidates_hz)
+    score = comb.score({multiple: comb.weighted(by_bin, multiple) for multiple in WEIGHT_OF_MULTIPLE})
     if folds_at_hz is not None:
         back = np.flatnonzero(candidates_hz > 0.5 * folds_at_hz)
         seen = np.rint(folded(candidates_hz[back], folds_at_hz) / bin_hz).astype(int)
@@ -132,13 +145,18 @@ def swept_comb(
     candidates = grid.candidates_hz[usable]
     back = np.flatnonzero(candidates > 0.5 * rate)
     mirrored_bins = np.minimum(np.rint(folded(candidates[back], rate) / bin_hz).astype(int), bins - 1)
+    comb = _Comb(bins=bins, bin_hz=bin_hz, candidates_hz=candidates)
     best = np.full((candidates.size, starts.size), -LINE_CAP_NATS, dtype=np.float32)
     for block in blocks_of(starts.size):
         # Bins by frames: a candidate's line is then one stretch of memory.
         lines = {slope: np.ascontiguousarray(strengths[block].T) for slope, strengths in relative.items()}
+        weighted: dict[tuple[float, float], FloatArray] = {}
         for slope in SLOPES_HZ_S:
-            spectra = {k: lines[float(_on_slope_grid(k * slope))] for k in WEIGHT_OF_MULTIPLE}
-            score = _comb(spectra, bin_hz=bin_hz, candidates_hz=candidates)
+            turned = {k: float(_on_slope_grid(k * slope)) for k in WEIGHT_OF_MULTIPLE}
+            for one in turned.items():
+                if one not in weighted:
+                    weighted[one] = comb.weighted(lines[one[1]], one[0])
+            score = comb.score({k: weighted[k, size] for k, size in turned.items()})
             if folds:
                 # Seen from the other side of half the rate, a rising line falls.
                 score[back] += lines[float(_on_slope_grid(-slope))].take(mirrored_bins, axis=0)
