@@ -8,7 +8,7 @@ q = N·A²/(4·s²)); the estimate here, a phase difference over half a window, 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import ndimage
@@ -89,6 +89,10 @@ class DemodulatedTone:
             base=real - 1j * imaginary,
             spoilt_s=low.spoilt_s,
         )
+
+    def moved(self, lag_s: float) -> DemodulatedTone:
+        """The same line on a clock put right by so much: what the track did by then is looked up when it is read."""
+        return replace(self, t_s=self.t_s + lag_s, spoilt_s=tuple((a + lag_s, b + lag_s) for a, b in self.spoilt_s))
 
     def read(self, track: SpeedTrack, *, narrower: float = 1.0) -> RateReading:
         """What the line says of a track near the one that it was turned back by.

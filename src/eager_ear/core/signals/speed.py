@@ -17,6 +17,7 @@ from eager_ear.core.signals.even_grid import EvenAcceleration, slowed
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily, learn_orders
 from eager_ear.core.signals.speed_refine import (
+    demodulated_tones,
     read_sound,
     refine_by_sound,
     refine_by_swelling,
@@ -137,20 +138,21 @@ def _by_vibration(
     clock_sigma_s = NOTED_START_SIGMA_S
     if lag is not None:
         clock_sigma_s = max(lag.sigma_s, BELT_LAG_SIGMA_S) if belt else lag.sigma_s
+    tones = demodulated_tones(track, low, family)
     try:
         further = sharpened_lag(
             smoothed(track),
-            read_sound(track, low, family),
+            read_sound(track, low, tones),
             regime=regimes(track, creeps=belt),
             sigma_s=clock_sigma_s,
         )
     except NotMeasurable:
         pass
     else:
-        low = low.moved(further.lag_s)
+        low, tones = low.moved(further.lag_s), [tone.moved(further.lag_s) for tone in tones]
         lag = replace(further, lag_s=further.lag_s + (lag.lag_s if lag is not None else 0.0))
         clock_sigma_s = further.sigma_s
-    track = refine_by_sound(track, low, family, creeps=belt, clock_sigma_s=clock_sigma_s)
+    track = refine_by_sound(track, low, tones, creeps=belt, clock_sigma_s=clock_sigma_s)
     return FoundSpeed(track=smoothed(track), family=family, lag=lag, lag_absent=why)
 
 

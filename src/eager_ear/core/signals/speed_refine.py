@@ -79,7 +79,7 @@ def refine_by_tones(track: SpeedTrack, low: LowBand, family: OrderFamily, *, cre
     ----------
     creeps : a belt lies between motor and drum, so that a motor's line follows the drum only within its creep
     """
-    demodulated = _demodulated(track, low, family)
+    demodulated = demodulated_tones(track, low, family)
     for narrower in NARROWER:
         tones = _read_tones(track, demodulated, narrower=narrower, creeps=creeps)
         track = _applied(track, [_as_it_is(track), *tones], reach=TONE_REACH)
@@ -87,33 +87,33 @@ def refine_by_tones(track: SpeedTrack, low: LowBand, family: OrderFamily, *, cre
 
 
 def refine_by_sound(
-    track: SpeedTrack, low: LowBand, family: OrderFamily | None, *, creeps: bool, clock_sigma_s: float
+    track: SpeedTrack, low: LowBand, tones: Sequence[DemodulatedTone], *, creeps: bool, clock_sigma_s: float
 ) -> SpeedTrack:
     """Correct the rate of a track that rests on vibration by all that the sound tells.
 
     Parameters
     ----------
+    tones : the strongest lines, on the same clock
     creeps : a belt lies between motor and drum
     clock_sigma_s : how well the sound's clock is known against that of the vibration
     """
     slope_hz_s = np.abs(slope_of(track))
     # A clock that is off bends all readings alike: together they tell no more than one of that error.
     moving = float((track.known & (slope_hz_s > STEADY_HZ_S)).sum())
-    demodulated = _demodulated(track, low, family)
     for k, narrower in enumerate(NARROWER):
         readings = _read_swelling(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]) if k == 0 else []
-        readings += _read_tones(track, demodulated, narrower=narrower, creeps=creeps)
+        readings += _read_tones(track, tones, narrower=narrower, creeps=creeps)
         alike = slope_hz_s * clock_sigma_s * np.sqrt(1.0 + moving * len(readings) / FRAMES_A_READING)
         readings = [replace(r, sigma_hz=np.hypot(r.sigma_hz, alike)) for r in readings]
         track = _applied(track, [_as_it_is(track), *readings], reach=TONE_REACH)
     return track
 
 
-def read_sound(track: SpeedTrack, low: LowBand, family: OrderFamily | None) -> list[RateReading]:
+def read_sound(track: SpeedTrack, low: LowBand, tones: Sequence[DemodulatedTone]) -> list[RateReading]:
     """What all lines of the sound say, each as it is: a motor's within its belt's creep, on the clock as noted."""
     return [
         *_read_swelling(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]),
-        *(tone.read(track) for tone in _demodulated(track, low, family)),
+        *(tone.read(track) for tone in tones),
     ]
 
 
@@ -138,7 +138,7 @@ def _read_swelling(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> l
     ]
 
 
-def _demodulated(track: SpeedTrack, low: LowBand, family: OrderFamily | None) -> list[DemodulatedTone]:
+def demodulated_tones(track: SpeedTrack, low: LowBand, family: OrderFamily | None) -> list[DemodulatedTone]:
     """The strongest lines, each over a band as wide as its rate may be off."""
     if family is None or not track.known.any():
         return []
