@@ -113,6 +113,19 @@ def test_a_tone_read_along_a_better_track_tells_what_is_left_and_more_finely() -
     assert np.std(fine.error_hz[fast]) < 0.4 * np.std(none_left.error_hz[fast])
 
 
+def test_a_tone_on_a_clock_put_right_reads_as_if_turned_back_on_that_clock() -> None:
+    low = tones({24.0: 0.5}, top_hz=15.0, noise=0.2)
+    track = framed(top_hz=15.0)
+    late = low.moved(-0.15)
+    once = DemodulatedTone.of(track, late, order=24.0, bandwidth_hz=12.0)
+    put_right, again = once.moved(0.15), DemodulatedTone.of(track, late.moved(0.15), order=24.0, bandwidth_hz=12.0)
+    ramp = (track.t_s > 8.0) & (track.t_s < 16.0)
+    uncorrected = np.median(np.abs(once.read(track).error_hz[ramp]))
+    found, expected = put_right.read(track), again.read(track)
+    assert np.median(np.abs(found.error_hz - expected.error_hz)[ramp]) < 0.05 * uncorrected
+    assert np.median(found.sigma_hz[ramp] / expected.sigma_hz[ramp]) == pytest.approx(1.0, abs=0.1)
+
+
 def test_the_noise_of_a_tone_is_that_of_its_moment() -> None:
     track = steady_track(rate_hz=10.0, seconds=40.0)
     t_s = np.arange(int(40.0 * RATE)) / RATE
