@@ -23,9 +23,10 @@ STANDING_ABOVE_HZ = 4.0
 SHORTEST_FAST_S = 2.0
 SHORTEST_SLOW_S = 4.0
 # Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
-# in Hz, by several standard errors of their mean. Frames overlap: so many say what one says.
+# in Hz, by several standard errors of their mean: by many, since the track was chosen for what these scores show.
+# Frames overlap: so many say what one says.
 LEAST_MOTION_SCORE = 1.5
-LEAST_MOTION_SIGMAS = 4.0
+LEAST_MOTION_SIGMAS = 6.0
 FRAMES_A_SCORE = 8.0
 BESIDE_HZ = (0.8, 8.0)
 MULTIPLES = (1.5, 2.0, 3.0)
