@@ -67,7 +67,7 @@ def test_noise_that_swells_once_per_turn_tells_the_drums_speed(tone: float) -> N
     assert np.percentile(error, 95) < (0.08 if tone == 0.0 else 0.02)
 
 
-@pytest.mark.parametrize(("height", "stands"), [(0.0, False), (0.8, True), (3.0, True)])
+@pytest.mark.parametrize(("height", "stands"), [(0.0, False), (0.6, False), (1.2, True), (3.0, True)])
 def test_what_comes_once_per_turn_must_beat_the_paths_beside(height: float, stands: bool) -> None:
     track = steady_track(rate_hz=9.0, seconds=40.0)
     scores = [noise_score(1), ridge(noise_score(2), 9.0, height=height)]
