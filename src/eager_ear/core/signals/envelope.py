@@ -42,7 +42,7 @@ HARMONICS = (1, 2, 3)
 GUARD_BINS = 2.25
 # Over so many turns the drum's own angle wanders by another bin: a tick inside an emptied drum moves about.
 WANDER_BINS = 1.0
-MIRROR_REACH = 0.25
+SKIRT_REACH = 0.25
 # Half the width of a Hann window's line.
 LINE_BINS = 2
 SYNCHRONOUS_SHARE = 17 / 64
@@ -89,9 +89,9 @@ class EnvelopeSpectrum:
     def beside_turn(self) -> FloatArray:
         """What lies no farther from the same whole order, on either side, a line's own width left out: most and mean.
 
-        Shape (2, n); zero beyond `MIRROR_REACH`.
+        Shape (2, n); zero beyond `SKIRT_REACH`.
         """
-        near, reach = int(self.guard * self.segment_turns) + 1, int(MIRROR_REACH * self.segment_turns)
+        near, reach = int(self.guard * self.segment_turns) + 1, int(SKIRT_REACH * self.segment_turns)
         centres = np.arange(1, int(self.order[-1])) * self.segment_turns
         sides = self.ratio[centres[:, None] + np.stack([-np.arange(reach + 1), np.arange(reach + 1)])[:, None]]
         sides[..., :near] = 0.0
@@ -373,9 +373,12 @@ def _best_matches(spectrum: EnvelopeSpectrum, *, nominal: FloatArray, sideband: 
     beside = shifted[:, None] + sideband[race, None] * np.array([-1.0, 1.0])
     values = _values(spectrum, np.column_stack([lines, beside]))
     own = values[:, : len(HARMONICS)]
-    standing = (np.nan_to_num(own, nan=1.0) > spectrum.standing).sum(axis=1)
-    # One line may be anything; a family of at least two is a bearing's.
-    families = np.flatnonzero(standing >= 2)
+    above = np.nan_to_num(values, nan=1.0) > spectrum.standing
+    standing = above[:, : len(HARMONICS)].sum(axis=1)
+    # One line may be anything; a family is a bearing's: two of its multiples, or one between its sidebands, unless
+    # those lie beside whole orders as well, as the drum's own do.
+    flanked = (standing == 1) & (above.sum(axis=1) == 3) & (off_turn[race, which] > SKIRT_REACH)
+    families = np.flatnonzero((standing >= 2) | flanked)
     log10_p = np.full(orders.shape, np.inf)
     log10_p[race[families], which[families]] = np.minimum(
         _log10_sf_sum(own[families], spectrum.averages), _log10_sf_sum(values[families], spectrum.averages)
@@ -406,7 +409,7 @@ def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:
     # has to stand as above any other floor.
     across = spectrum.ratio[np.clip(np.rint((2.0 * whole - orders) / step).astype(int), 0, spectrum.ratio.size - 1)]
     most, mean = spectrum.beside_turn[:, index]
-    drums = (np.abs(orders - whole) < MIRROR_REACH) & ((across - 1.0 > 0.5 * (values - 1.0)) | (most > values))
+    drums = (across - 1.0 > 0.5 * (values - 1.0)) | (most > values)
     values = values / np.maximum(mean, 1.0)
     return np.where(good, np.where(drums, np.minimum(values, 1.0), values), np.nan)
 
