@@ -165,6 +165,24 @@ def test_what_is_stronger_nearer_to_a_whole_order_hides_a_line() -> None:
     assert most[: SEGMENT_TURNS // 2].max() == 0.0
 
 
+def test_one_line_between_its_sidebands_is_a_race_and_alone_it_is_not() -> None:
+    """A damaged inner race passes the load once a turn: its line stands between two that are a turn away."""
+    rng = np.random.default_rng(4)
+    order = race_orders(SIZE).inner_race
+    found = []
+    for shape in ((0,), (0, -1), (0, -1, 1), "mirrored"):
+        power = rng.gamma(12.0, 1.0 / 12.0, 24 * SEGMENT_TURNS + 1)
+        middle = round(SEGMENT_TURNS * order)
+        for turn in (0, -1, 1) if shape == "mirrored" else shape:
+            power[middle + turn * SEGMENT_TURNS] = 4.0
+            if shape == "mirrored":
+                # The drum's own, hunting: as much on the other side of every whole order.
+                power[2 * SEGMENT_TURNS * round(order + turn) - middle - turn * SEGMENT_TURNS] = 4.0
+        best = find_race_lines([spectrum_of(power, averages=12.0)], bearings=[("rear", SIZE)])
+        found.append(bool(best and best[0].race == "inner" and best[0].false_alarm < 0.01))
+    assert found == [False, False, True, False]
+
+
 def test_a_floor_with_heavy_tails_buys_no_significance() -> None:
     """A few segments of talk lift single orders far and leave the middle of all values as it was."""
     rng = np.random.default_rng(2)
