@@ -184,7 +184,7 @@ function RecordingRow({ jobId, recording }: { jobId: number; recording: Recordin
           </Button>
         </>
       ) : (
-        <Button weight="quiet" className="-mx-5" onClick={() => { setAsking(true); }}>
+        <Button weight="quiet" className="-mx-5.5" onClick={() => { setAsking(true); }}>
           Remove
         </Button>
       )}
