@@ -201,6 +201,14 @@ def test_a_floor_with_heavy_tails_buys_no_significance() -> None:
     assert alarms["by its own scatter"] < 0.5 * alarms["by its middle"]
 
 
+def test_a_silent_recording_or_no_bearing_shows_no_line() -> None:
+    track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
+    silent = AudioSignal(samples=np.zeros(int(RATE * SECONDS), dtype=np.float32), sample_rate_hz=RATE)
+    assert find_race_lines(envelope_spectra(sections(silent), track=track), bearings=[("rear", SIZE)]) == ()
+    noise = rung(np.zeros(0), noise=1.0, band_hz=3000.0, seed=1)
+    assert find_race_lines(envelope_spectra(sections(noise), track=track), bearings=[]) == ()
+
+
 def test_envelope_does_not_care_about_level() -> None:
     order = race_orders(SIZE).outer_race
     times = np.arange(1, order * DRUM_HZ * SECONDS) / (order * DRUM_HZ)

@@ -309,6 +309,8 @@ def find_race_lines(
     -------
     lines : `false_alarm` is the chance that noise anywhere in the search shows this much
     """
+    if not spectra:
+        return ()
     trials = sum(s.shifts.size for s in spectra) * 3 * 2 * max(1, len(bearings))
     races = [(place, size, *race) for place, size in bearings for race in _races(size)]
     nominal, sideband = np.array([race[3:] for race in races]).reshape(-1, 2).T
