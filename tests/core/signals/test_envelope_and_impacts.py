@@ -15,9 +15,9 @@ from eager_ear.core.signals.envelope import (
     EnvelopeSpectrum,
     _fit_shape,
     envelope_spectra,
-    find_race_lines,
 )
 from eager_ear.core.signals.impacts import find_impacts
+from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray

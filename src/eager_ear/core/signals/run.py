@@ -29,7 +29,7 @@ from eager_ear.core.signals.disturbances import (
 from eager_ear.core.signals.drag import fit_coast_down
 from eager_ear.core.signals.drive import find_squeal, measure_slip, persistence
 from eager_ear.core.signals.drive_events import find_hum, measure_arrival
-from eager_ear.core.signals.envelope import envelope_spectra, find_race_lines
+from eager_ear.core.signals.envelope import envelope_spectra
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.loudness import most_prominent_tone, third_octave_levels
 from eager_ear.core.signals.low_band import LowBand
@@ -37,6 +37,7 @@ from eager_ear.core.signals.motor_current import measure_current
 from eager_ear.core.signals.orders import growth_above, order_curves
 from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.sound import frame_levels_db, level_slope, rest_after_fall_s, resting_stretches, roughness
 from eager_ear.core.signals.speed import SpeedSources, find_speed

@@ -11,7 +11,7 @@ from eager_ear.core.signals.clock import ClockLag
 from eager_ear.core.signals.drag import DragFit
 from eager_ear.core.signals.drive import Persistence, SlipMeasurement, Squeal
 from eager_ear.core.signals.drive_events import Arrival, Hum
-from eager_ear.core.signals.envelope import EnvelopeSpectrum, RaceLine
+from eager_ear.core.signals.envelope import EnvelopeSpectrum
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.loudness import BandLevels, ProminentTone
@@ -20,6 +20,7 @@ from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.orders import GrowthFit, OrderCurves
 from eager_ear.core.signals.phases import Phases
 from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.race_lines import RaceLine
 from eager_ear.core.signals.sound import LevelSlope
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import SpinProfile
