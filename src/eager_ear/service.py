@@ -94,7 +94,7 @@ def _store(work: UnitOfWork, job_id: int, entry: RecordingEntry, signal: Signal,
 def _rate_hz(signal: Signal) -> float | None:
     if isinstance(signal, AudioSignal):
         return signal.sample_rate_hz
-    return signal.median_rate_hz if isinstance(signal, AccelerationSignal) else None
+    return signal.sample_rate_hz if isinstance(signal, AccelerationSignal) else None
 
 
 def import_case(database: Database, *, archive: Path, place: str, knowledge: Knowledge) -> JobRecord:

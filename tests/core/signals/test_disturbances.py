@@ -1,4 +1,4 @@
-"""Talk, neighbours, gain and slides: noticed when there, not when not."""
+"""Talk, gain and slides: noticed when there, not when not."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from eager_ear.core.signals.bands import SoundSections
-from eager_ear.core.signals.disturbances import find_gain_pumping, find_second_machine, find_slide, find_talk
+from eager_ear.core.signals.disturbances import find_gain_pumping, find_slide, find_talk
 from eager_ear.core.signals.drive_events import find_hum, measure_arrival
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.phases import cut_phases
@@ -55,16 +55,6 @@ def test_noise_and_a_running_motor_are_not_talk() -> None:
     turns = np.cumsum(np.interp(T_S, t_s, rate_hz)) / RATE
     motor = 0.02 * sum(np.sin(2 * np.pi * k * 9.0 * turns) / k for k in range(1, 12))
     assert find_talk(low(noise(spinning()) + motor)) is None
-
-
-def test_a_second_machine_is_told_from_the_drum_and_from_hum() -> None:
-    steady = 0.02 * (np.sin(2 * np.pi * 137.0 * T_S) + np.sin(2 * np.pi * 411.0 * T_S))
-    found = find_second_machine(low(noise(spinning()) + steady))
-    assert found is not None
-    assert found.code == "second_machine"
-    hum = 0.02 * (np.sin(2 * np.pi * 100.0 * T_S) + np.sin(2 * np.pi * 300.0 * T_S))
-    assert find_second_machine(low(noise(spinning()) + hum)) is None
-    assert find_second_machine(low(noise(spinning()))) is None
 
 
 def test_gain_that_swells_after_the_stop_is_noticed() -> None:

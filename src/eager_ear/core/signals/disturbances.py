@@ -1,4 +1,4 @@
-"""What else is in a recording: talk, a second machine, a gain that follows the level, a phone that slid.
+"""What else is in a recording: talk, a gain that follows the level, a phone that slid.
 
 Each finding names the stretches it spoils, so that they can be left out and the rest be used.
 """
@@ -11,7 +11,6 @@ import numpy as np
 from scipy import fft as spfft
 from scipy import ndimage
 
-from eager_ear.core.signals.lines import standing_lines
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.types import AccelerationSignal
@@ -106,19 +105,6 @@ def _spans(mask: BoolArray, t_s: FloatArray, *, margin_s: float) -> tuple[Span, 
         inside = np.flatnonzero(labels == k)
         out.append((float(t_s[inside[0]]) - margin_s, float(t_s[inside[-1]]) + step + margin_s))
     return tuple(out)
-
-
-def find_second_machine(low: LowBand) -> Disturbance | None:
-    """Lines that sound at the same frequency before and after the test, whatever the drum does."""
-    for part in reversed(low.spectra):
-        found = [hz for hz in standing_lines(part.raw, part.quiet, bin_hz=part.bin_hz) if not low.is_mains(hz)]
-        if len(found) >= 2:
-            return Disturbance(
-                code="second_machine",
-                message=f"Something else sounds at {found[0]:.0f} Hz all the time: another machine runs nearby. "
-                "What does not follow this drum is left out.",
-            )
-    return None
 
 
 def find_gain_pumping(

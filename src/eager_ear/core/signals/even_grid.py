@@ -39,13 +39,13 @@ class EvenAcceleration:
 
 
 def even_acceleration(signal: AccelerationSignal, *, start_s: float) -> EvenAcceleration:
-    """Interpolate to the median rate (linear: error below 1 % up to a tenth of the rate; times are kept).
+    """Interpolate to the sensor's own rate (linear: error below 1 % up to a tenth of the rate; times are kept).
 
     Parameters
     ----------
     start_s : float [s], offset of the signal's time zero on the run's clock
     """
-    rate = signal.median_rate_hz
+    rate = signal.sample_rate_hz
     steps = np.diff(signal.t_s)
     gap_index = np.flatnonzero(steps > GAP_PERIODS / rate)
     t_s = np.arange(signal.t_s[0], signal.t_s[-1], 1.0 / rate)

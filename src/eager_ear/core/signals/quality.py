@@ -74,13 +74,13 @@ def judge_acceleration(
         )
     if is_spin and signal.duration_s < SHORTEST_SPIN_S:
         out.append(_too_short(name, signal.duration_s))
-    if signal.median_rate_hz < max(LOW_ACCELERATION_RATE_HZ, 2.2 * highest_hz):
+    if signal.sample_rate_hz < max(LOW_ACCELERATION_RATE_HZ, 2.2 * highest_hz):
         out.append(
             Warning(
                 code="rate_too_low",
                 recording=name,
-                message=f"At {signal.median_rate_hz:.0f} Hz the once-per-turn motion is seen only up to "
-                f"{27 * signal.median_rate_hz:.0f} rpm.",
+                message=f"At {signal.sample_rate_hz:.0f} Hz the once-per-turn motion is seen only up to "
+                f"{27 * signal.sample_rate_hz:.0f} rpm.",
             )
         )
     return tuple(out)

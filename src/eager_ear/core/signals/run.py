@@ -22,7 +22,6 @@ from eager_ear.core.signals.chosen import Chosen, choose
 from eager_ear.core.signals.disturbances import (
     Disturbance,
     find_gain_pumping,
-    find_second_machine,
     find_slide,
     find_talk,
 )
@@ -39,6 +38,7 @@ from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.quality import Warning
 from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.signals.second_machine import find_second_machine
 from eager_ear.core.signals.sound import frame_levels_db, level_slope, rest_after_fall_s, resting_stretches, roughness
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_track import SpeedTrack
@@ -95,6 +95,8 @@ def measure_run(
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
         return out
     phases = _measure_phases(out, chosen, sound, machine, out.track)
+    low = sound.low if sound is not None else None
+    _noted(out, [find_second_machine(low, chosen.acceleration, track=out.track, rests=out.rests)], None)
     on_stage("orders")
     _measure_vibration(out, chosen, layout, out.track, phases, moved_s)
     out.drag = out.attempt(lambda: fit_coast_down(out.track, phases=phases) if out.track else None)
@@ -142,6 +144,7 @@ def _measure_speed(
     sources = SpeedSources(
         low=sound.low if sound is not None else None,
         acceleration=chosen.acceleration,
+        stamped=(chosen.acceleration_raw, chosen.acceleration_start_s) if chosen.acceleration_raw else None,
         moved_s=moved_s,
         tacho=chosen.tacho,
         tacho_start_s=chosen.tacho_start_s,
@@ -207,15 +210,9 @@ def _measure_sound(
     if out.track is None or audio is None:
         return
     out.slope = level_slope(spectrum, start_s=start_s, track=out.track)
-    disturbances = [
-        find_second_machine(sound.low),
-        find_gain_pumping(
-            sound.low,
-            rests=out.rests,
-            slope_db_per_doubling=out.slope.db_per_doubling if out.slope is not None else None,
-        ),
-    ]
-    spoilt_s = (*sound.low.spoilt_s, *_noted(out, disturbances, sound.chosen.audio_name))
+    slope = out.slope.db_per_doubling if out.slope is not None else None
+    pumping = find_gain_pumping(sound.low, rests=out.rests, slope_db_per_doubling=slope)
+    spoilt_s = (*sound.low.spoilt_s, *_noted(out, [pumping], sound.chosen.audio_name))
     track = _without(out.track, spoilt_s)
     on_stage("bearings")
     sections = SoundSections(audio, start_s=start_s)

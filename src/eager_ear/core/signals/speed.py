@@ -29,7 +29,7 @@ from eager_ear.core.signals.speed_scale import find_scale, rescaled, rescaled_fa
 from eager_ear.core.signals.speed_search import SpeedSearch
 from eager_ear.core.signals.speed_smooth import smoothed, stated
 from eager_ear.core.signals.speed_track import SpeedTrack, track_from_pulses
-from eager_ear.core.signals.types import TachoSignal
+from eager_ear.core.signals.types import AccelerationSignal, TachoSignal
 from eager_ear.core.units import Span
 
 FAST_RATE_HZ = 250.0
@@ -45,10 +45,12 @@ class SpeedSources:
     """What one run offers for finding the speed, on the run's clock.
 
     moved_s : stretches in which the accelerometer was moved about
+    stamped : the acceleration as its sensor stamped it, and its time zero on the run's clock
     """
 
     low: LowBand | None = None
     acceleration: EvenAcceleration | None = None
+    stamped: tuple[AccelerationSignal, float] | None = None
     moved_s: tuple[Span, ...] = ()
     tacho: TachoSignal | None = None
     tacho_start_s: float = 0.0
@@ -83,7 +85,7 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     if sources.acceleration is not None and sources.acceleration.sample_rate_hz > FAST_RATE_HZ:
         # Three times the fastest drum's rate is all that is read.
         sources = replace(sources, acceleration=slowed(sources.acceleration, target_hz=SLOWED_RATE_HZ))
-    search = SpeedSearch.of(sources.low, sources.acceleration, machine=machine, layout=layout)
+    search = SpeedSearch.of(sources.low, sources.acceleration, machine=machine, layout=layout, stamped=sources.stamped)
     if sources.acceleration is not None:
         found = _by_vibration(search, sources.acceleration, sources.low, sources.spoilt_s, belt=layout.drive == "belt")
     elif sources.low is not None:

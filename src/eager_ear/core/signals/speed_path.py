@@ -5,6 +5,7 @@ Viterbi: Forney, Proc. IEEE 61(3), 1973, pp. 268-278. Changes of speed are limit
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -33,6 +34,8 @@ HANGING_COST = 0.5
 # A line still rising at the highest rate that the drum can have is the motor's.
 TOP_SHARE = 0.965
 RIDGE_STATES = 8
+# How often a path may turn out to follow a mirror image somewhere.
+MOST_IMAGES = 3
 # Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin. A stretch of
 # its own that dwells between them is twice or three times the slow turning, magnified near the critical speed; so is
 # what hardly moves there for a second and a half, even the slowest coast-down does, on a drum that spins elsewhere: one
@@ -50,29 +53,47 @@ LEAST_END_SCORE = 1.3
 END_S = 1.5
 
 
-def best_path(score: FloatArray, grid: ScoreGrid, *, unknown: float, folds: bool = False) -> tuple[IntArray, BoolArray]:
+def best_path(
+    score: FloatArray,
+    grid: ScoreGrid,
+    *,
+    unknown: float,
+    images: Callable[[IntArray, BoolArray], BoolArray] | None = None,
+) -> tuple[IntArray, BoolArray]:
     """Best candidate of each frame [shape=(frames,)] and where it beats "unknown".
 
     Parameters
     ----------
     score : array [shape=(frames, states)]
     unknown : what the state "unknown" scores each frame
-    folds : a slow sensor shows each rate's mirror image as well
+    images : where a slow sensor shows each rate's mirror image as well: tells where a path follows one
     """
     path, known = _viterbi(score, grid, unknown=unknown)
+    for _ in range(MOST_IMAGES if images is not None else 0):
+        image = images(path, known) if images is not None else known
+        if not image.any():
+            break
+        score = without_ridge(score, path, image)
+        path, known = _viterbi(score, grid, unknown=unknown)
     beyond = _too_fast(known, grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
     known &= ~beyond
-    if folds and beyond.any():
-        # Once more without that line: it may be the mirror image of the drum's.
-        score = score.copy()
-        ridge = np.clip(path[beyond, None] + np.arange(-RIDGE_STATES, RIDGE_STATES + 1), 0, score.shape[1] - 1)
-        frame = np.flatnonzero(beyond)[:, None]
-        score[frame, ridge] = np.minimum(score[frame, ridge], 0.0)
+    if images is not None and beyond.any():
+        # Once more without that line: it may be an image that the samples came too evenly to tell.
+        score = without_ridge(score, path, beyond)
         path, known = _viterbi(score, grid, unknown=unknown)
         known &= ~_too_fast(known, grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
     on_path = np.take_along_axis(score, path[:, None], axis=1)[:, 0]
     known = _trim_ends(known, on_path)
     return path, _drop_unreachable(known, grid.candidates_hz[path], on_path)
+
+
+def without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> FloatArray:
+    """The scores less what stands along a path at some moments [shape like `score`]."""
+    out = score.copy()
+    ridge = np.clip(path[frames, None] + np.arange(-RIDGE_STATES, RIDGE_STATES + 1), 0, score.shape[1] - 1)
+    frame = np.flatnonzero(frames)[:, None]
+    out[frame, ridge] = np.minimum(out[frame, ridge], 0.0)
+    return out
 
 
 def _viterbi(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:

@@ -13,6 +13,7 @@ import numpy as np
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Layout, Machine
 from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.folding import mirrored
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
@@ -34,6 +35,7 @@ from eager_ear.core.signals.speed_scores import (
     vibration_score,
 )
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, smooth_known
+from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # The combs are as wide as their frames blur; before any line is followed by its phase, this is the error.
@@ -67,6 +69,7 @@ class SpeedSearch:
     """Scores so far [shape=(frames, states)].
 
     turning : what only a drum shows, once per turn: by the accelerometer, by the sound's swelling, by its lowest lines
+    stamped : the acceleration as its sensor stamped it, and its time zero on the run's clock
     """
 
     grid: ScoreGrid
@@ -74,7 +77,14 @@ class SpeedSearch:
     acceleration: EvenAcceleration | None
     score: FloatArray
     turning: tuple[FloatArray, ...]
+    stamped: tuple[AccelerationSignal, float] | None = None
     _heard_db: FloatArray | None = field(default=None, init=False)
+
+    @property
+    def _folds(self) -> bool:
+        """Whether the sensor is too slow for the fastest candidates."""
+        sensor = self.acceleration
+        return sensor is not None and bool(self.grid.candidates_hz[-1] > 0.5 * sensor.sample_rate_hz)
 
     @cached_property
     def _shaken_db(self) -> FloatArray:
@@ -85,7 +95,13 @@ class SpeedSearch:
 
     @classmethod
     def of(
-        cls, low: LowBand | None, acceleration: EvenAcceleration | None, *, machine: Machine, layout: Layout
+        cls,
+        low: LowBand | None,
+        acceleration: EvenAcceleration | None,
+        *,
+        machine: Machine,
+        layout: Layout,
+        stamped: tuple[AccelerationSignal, float] | None = None,
     ) -> SpeedSearch:
         """Score every candidate by what needs no knowledge of the machine but its plate.
 
@@ -107,7 +123,7 @@ class SpeedSearch:
             sound = LOW_LINES_WEIGHT[layout.drum] * low_lines + SWELLING_WEIGHT[layout.drum] * swelling
             sound += _motor(low, grid, machine, layout)
             score += _sound_share(acceleration, grid, plate_hz) * sound
-        return cls(grid=grid, low=low, acceleration=acceleration, score=score, turning=tuple(turning))
+        return cls(grid=grid, low=low, acceleration=acceleration, score=score, turning=tuple(turning), stamped=stamped)
 
     def learn(self, family: OrderFamily, low: LowBand) -> None:
         """Add what the machine's own orders say, on the sound's clock as it is known by now."""
@@ -160,8 +176,7 @@ class SpeedSearch:
     def _followed(self) -> tuple[IntArray, BoolArray]:
         """Best path, and where it is known, without what is a neighbour's or too calm for its speed."""
         grid = self.grid
-        slow = self.acceleration is not None and grid.candidates_hz[-1] > 0.5 * self.acceleration.sample_rate_hz
-        path, known = best_path(self.score, grid, unknown=UNKNOWN_SCORE, folds=slow)
+        path, known = best_path(self.score, grid, unknown=UNKNOWN_SCORE, images=self._images if self._folds else None)
         rate = grid.candidates_hz[path]
         if self.low is not None:
             known = drop_unmoved(known, rate, self.low.quiet_at(grid.t_s))
@@ -174,6 +189,14 @@ class SpeedSearch:
             calm = drop_too_calm(known & level, rate, self._shaken_db, allowed_db=CALMER_VIBRATION_DB)
             known = calm | (known & ~level)
         return path, known
+
+    def _images(self, path: IntArray, known: BoolArray) -> BoolArray:
+        """Where the path follows the mirror image of what a slow sensor saw [shape=(frames,)]."""
+        if self.stamped is None:
+            return np.zeros_like(known)
+        signal, start_s = self.stamped
+        rate_hz = self.grid.candidates_hz[path]
+        return mirrored(signal, start_s=start_s, t_s=self.grid.t_s, rate_hz=rate_hz, known=known)
 
     def _may_be_a_neighbour(self, path: IntArray, known: BoolArray) -> bool:
         """Whether the cabinet shakes no more than a machine beside it could make it, or not along this path."""
