@@ -77,6 +77,35 @@ def test_a_line_that_rises_beyond_every_drum_is_not_one() -> None:
     assert known.mean() < 0.02
 
 
+@pytest.mark.parametrize(("shaken_more", "felt"), [(True, True), (True, False), (False, True)])
+def test_what_shakes_more_at_the_top_for_a_while_does_not_hide_the_drum(shaken_more: bool, felt: bool) -> None:
+    rate = ([4.0, 14.0, 26.0, 36.0], [1.0, 16.0, 16.0, 1.0])
+    beside = ([13.0, 27.0], [19.6, 19.6], 9.0 if shaken_more else 0.0)
+    path, known = best_path(scored((*rate, 5.0), beside), GRID, unknown=1.0, felt=felt)
+    follows = known & (np.abs(GRID.candidates_hz[path] - np.interp(GRID.t_s, *rate)) < 0.3)
+    assert not (known & ~follows & (GRID.t_s > 5.0) & (GRID.t_s < 35.0)).any()
+    plateau = (GRID.t_s > 15.0) & (GRID.t_s < 25.0)
+    # In the sound such a line is a motor's: the whole way to it is given up.
+    assert follows[plateau].mean() == (0.0 if shaken_more and not felt else 1.0)
+
+
+@pytest.mark.parametrize("felt", [True, False])
+def test_a_line_that_leaves_at_the_top_is_no_drums_on_the_way_there(felt: bool) -> None:
+    score = scored(([4.0, 14.0], [6.0, 22.0], 6.0))
+    _, known = best_path(score, GRID, unknown=1.0, felt=felt)
+    assert not known.any()
+
+
+def test_noise_at_the_top_after_the_drum_has_stopped_gives_nothing_up() -> None:
+    score = scored(([4.0, 15.0, 38.6], [1.0, 18.2, 18.2], 6.0), noise=0.1)
+    score += scored(([38.7, 39.9], [18.5, 19.8], 0.7), noise=0.0)
+    path, known = best_path(score, GRID, unknown=1.0)
+    plateau = (GRID.t_s > 16.0) & (GRID.t_s < 38.0)
+    assert known[plateau].all()
+    np.testing.assert_allclose(GRID.candidates_hz[path[plateau]], 18.2, atol=0.16)
+    assert not known[GRID.t_s > 39.2].any()
+
+
 @pytest.mark.parametrize("top_hz", [15.0, 18.0])
 def test_a_drum_beyond_half_the_sensors_rate_is_found_where_it_folds(top_hz: float) -> None:
     acceleration = shaken(*profile(top_hz=top_hz, rate=25.0), orders={1.0: 3.0}, noise=0.05)

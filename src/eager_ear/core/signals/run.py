@@ -38,11 +38,12 @@ from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.quality import Warning
 from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.second_machine import find_second_machine
+from eager_ear.core.signals.second_machine import felt_second_machine, heard_second_machine
 from eager_ear.core.signals.sound import frame_levels_db, level_slope, rest_after_fall_s, resting_stretches, roughness
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import spin_profile
+from eager_ear.core.signals.steady_tones import SteadyTone, without_steady_tones
 from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
 from eager_ear.core.units import Span, within
@@ -74,8 +75,10 @@ def measure_run(
     """
     layout = find_layout(machine.layout)
     chosen = choose(recordings, highest_hz=(machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0)
+    chosen, beside = _without_neighbour(chosen)
     out = RunMeasurement(key=key, load=chosen.load, position=chosen.position)
     out.warnings.extend(chosen.warnings)
+    _noted(out, [felt_second_machine(beside)], chosen.acceleration_name)
     out.acceleration = chosen.acceleration
     out.vibration_recorded = chosen.acceleration is not None
     out.audio_name = chosen.audio_name
@@ -95,8 +98,8 @@ def measure_run(
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
         return out
     phases = _measure_phases(out, chosen, sound, machine, out.track)
-    low = sound.low if sound is not None else None
-    _noted(out, [find_second_machine(low, chosen.acceleration, track=out.track, rests=out.rests)], None)
+    if sound is not None and not beside:
+        _noted(out, [heard_second_machine(sound.low, track=out.track, rests=out.rests)], chosen.audio_name)
     on_stage("orders")
     _measure_vibration(out, chosen, layout, out.track, phases, moved_s)
     out.drag = out.attempt(lambda: fit_coast_down(out.track, phases=phases) if out.track else None)
@@ -113,6 +116,14 @@ def measure_run(
         curves=out.curves,
     )
     return out
+
+
+def _without_neighbour(chosen: Chosen) -> tuple[Chosen, tuple[SteadyTone, ...]]:
+    """What was chosen, its vibration without the tones that go on all the time, and those."""
+    if chosen.acceleration is None:
+        return chosen, ()
+    acceleration, tones = without_steady_tones(chosen.acceleration)
+    return replace(chosen, acceleration=acceleration), tones
 
 
 def _sound(out: RunMeasurement, chosen: Chosen, machine: Machine) -> _Sound | None:

@@ -1,6 +1,6 @@
-"""A second machine nearby: a tone that stays where it is while this drum's speed changes.
+"""A second machine nearby, told by a tone in the sound that stays where it is while this drum's speed changes.
 
-What follows the drum moves with it. So the recording is cut into steps of speed, and in each of them every frequency
+What follows the drum moves with it. So the sound is cut into steps of speed, and in each of them every frequency
 is asked whether it stands out of its neighbourhood. One that does so at more speeds than the lines around it would by
 chance is either a tone from elsewhere or a plate of the cabinet that rings whatever strikes it; a plate rings over
 several hertz, a tone has no width.
@@ -13,12 +13,10 @@ from scipy import fft as spfft
 from scipy import ndimage
 
 from eager_ear.core.signals.disturbances import Disturbance
-from eager_ear.core.signals.even_grid import EvenAcceleration, slowed
-from eager_ear.core.signals.lines import line_strength
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.transform import HANN_LINE_BINS, floor_of_frames, short_time_power
+from eager_ear.core.signals.steady_tones import SteadyTone
 from eager_ear.core.units import BoolArray, FloatArray, IntArray, Span, within
 
 # Drums that differ by less than this in speed share a step: a line of theirs moves by several bins from step to step.
@@ -42,40 +40,37 @@ BASEBAND_HZ = 16.0
 LEVELLED_S = 2.0
 LOWEST_HEARD_HZ = 20.0
 HIGHEST_HEARD_HZ = 900.0
-# Below this a drum that distributes its load moves what the floor hands on.
-LOWEST_FELT_HZ = 4.0
-FELT_RATE_HZ = 100.0
-FELT_FRAME_S = 2.0
-FELT_HOP_S = 0.5
-FELT_FLOOR_HZ = 8.0
 
 
-def find_second_machine(
-    low: LowBand | None, acceleration: EvenAcceleration | None, *, track: SpeedTrack, rests: tuple[Span, ...]
-) -> Disturbance | None:
-    """A tone that stands through the speeds of this drum, felt or heard.
-
-    Parameters
-    ----------
-    low, acceleration : what was recorded, on the run's clock
-    rests : stretches in which the machine stands still [s]: a speed like any other
-    """
-    felt_hz = _felt(acceleration, track=track, rests=rests) if acceleration is not None else None
-    heard_hz = _heard(low, track=track, rests=rests) if low is not None else None
-    if felt_hz is not None:
-        told = f"shakes the floor at {60.0 * felt_hz:.0f} a minute"
-    elif heard_hz is not None:
-        told = f"sounds at {heard_hz:.0f} Hz"
-    else:
+def felt_second_machine(tones: tuple[SteadyTone, ...]) -> Disturbance | None:
+    """What `without_steady_tones` took out, told to the technician."""
+    if not tones:
         return None
     return Disturbance(
         code="second_machine",
-        message=f"Another machine runs nearby: it {told} at every speed of this drum. Levels hold both; switch it off "
-        "and record again if they matter.",
+        message=f"Another machine runs nearby: it shakes the floor {60.0 * tones[0].frequency_hz:.0f} times a minute, "
+        "whatever this one does. That was taken out of the vibration.",
     )
 
 
-def _heard(low: LowBand, *, track: SpeedTrack, rests: tuple[Span, ...]) -> float | None:
+def heard_second_machine(low: LowBand, *, track: SpeedTrack, rests: tuple[Span, ...]) -> Disturbance | None:
+    """A tone in the sound that stands through the speeds of this drum.
+
+    Parameters
+    ----------
+    rests : stretches in which the machine stands still [s]: a speed like any other
+    """
+    tone_hz = _standing_tone_hz(low, track=track, rests=rests)
+    if tone_hz is None:
+        return None
+    return Disturbance(
+        code="second_machine",
+        message=f"Another machine runs nearby: it sounds at {tone_hz:.0f} Hz at every speed of this drum. Levels hold "
+        "both; switch it off and record again if they matter.",
+    )
+
+
+def _standing_tone_hz(low: LowBand, *, track: SpeedTrack, rests: tuple[Span, ...]) -> float | None:
     if not low.spectra:
         return None
     part = low.spectra[-1]
@@ -83,27 +78,9 @@ def _heard(low: LowBand, *, track: SpeedTrack, rests: tuple[Span, ...]) -> float
     step = steps_of_speed(part.t_s, track=track, rests=rests, hop_s=float(np.diff(part.t_s[:2]).sum()))
     for hz in standing_through(part.raw[:, :kept], step, bin_hz=part.bin_hz, lowest_hz=LOWEST_HEARD_HZ):
         if not low.is_mains(hz):
-            sharp, exact_hz = tone_sharpness(low.samples[None], sample_rate_hz=low.rate_hz, frequency_hz=hz)
+            sharp, exact_hz = tone_sharpness(low.samples, sample_rate_hz=low.rate_hz, frequency_hz=hz)
             if sharp > TONE_SHARPNESS:
                 return exact_hz
-    return None
-
-
-def _felt(acceleration: EvenAcceleration, *, track: SpeedTrack, rests: tuple[Span, ...]) -> float | None:
-    slow = slowed(acceleration, target_hz=FELT_RATE_HZ)
-    rate = slow.sample_rate_hz
-    if slow.axes_m_s2.shape[1] < 4 * FELT_FRAME_S * rate:
-        return None
-    axes = slow.axes_m_s2.astype(np.float32)
-    spectra = [short_time_power(row, sample_rate_hz=rate, frame_s=FELT_FRAME_S, hop_s=FELT_HOP_S) for row in axes]
-    power = np.sum([s.power for s in spectra], axis=0)
-    bin_hz, t_s = spectra[0].bin_hz, spectra[0].t_s + slow.start_s
-    floor = floor_of_frames(power, width=int(FELT_FLOOR_HZ / bin_hz), line_bins=HANN_LINE_BINS)
-    step = steps_of_speed(t_s, track=track, rests=rests, hop_s=FELT_HOP_S)
-    for hz in standing_through(line_strength(power, floor), step, bin_hz=bin_hz, lowest_hz=LOWEST_FELT_HZ):
-        sharp, exact_hz = tone_sharpness(axes, sample_rate_hz=rate, frequency_hz=hz)
-        if sharp > TONE_SHARPNESS:
-            return exact_hz
     return None
 
 
@@ -157,32 +134,28 @@ def _standing_out(strength: FloatArray) -> BoolArray:
     return np.asarray((excess > CLEAR_SIGMAS * spread) & (excess == ndimage.maximum_filter1d(excess, 3)))
 
 
-def tone_sharpness(rows: FloatArray, *, sample_rate_hz: float, frequency_hz: float) -> tuple[float, float]:
-    """How many times more a tone near a frequency holds than what lies beside it, and its exact frequency [Hz], in the
-    channel that shows it best.
+def tone_sharpness(samples: FloatArray, *, sample_rate_hz: float, frequency_hz: float) -> tuple[float, float]:
+    """How many times more a tone near a frequency holds than what lies beside it, and its exact frequency [Hz].
 
     One transform over the whole recording of what lies around the frequency, loud stretches levelled, so that a tone
     that is always there counts by its length and what passes by does not.
 
     Parameters
     ----------
-    rows : array [shape=(channels, n)]
+    samples : array [shape=(n,)]
     """
     hop = max(1, round(sample_rate_hz / BASEBAND_HZ))
-    count = rows.shape[1] // hop
+    count = samples.size // hop
     rate = sample_rate_hz / hop
     turn = np.exp(-2j * np.pi * frequency_hz * np.arange(count * hop) / sample_rate_hz).astype(np.complex64)
     taper = np.hanning(hop + 2)[1:-1].astype(np.float32)
+    shifted = (samples[: count * hop] * turn).reshape(count, hop) @ taper
+    level = ndimage.median_filter(np.abs(shifted), size=int(LEVELLED_S * rate) | 1, mode="nearest")
+    levelled = shifted / np.maximum(np.maximum(level, np.abs(shifted)), 1e-12)
+    power = np.abs(spfft.fftshift(spfft.fft(levelled))) ** 2
+    smooth = ndimage.uniform_filter1d(power, max(3, int(TONE_WIDTH_HZ * count / rate)))
     offset_hz = spfft.fftshift(spfft.fftfreq(count, 1.0 / rate))
     near = np.flatnonzero(np.abs(offset_hz) < NEAR_HZ)
-    found: list[tuple[float, float]] = []
-    for row in rows:
-        shifted = (row[: count * hop] * turn).reshape(count, hop) @ taper
-        level = ndimage.median_filter(np.abs(shifted), size=int(LEVELLED_S * rate) | 1, mode="nearest")
-        levelled = shifted / np.maximum(np.maximum(level, np.abs(shifted)), 1e-12)
-        power = np.abs(spfft.fftshift(spfft.fft(levelled))) ** 2
-        smooth = ndimage.uniform_filter1d(power, max(3, int(TONE_WIDTH_HZ * count / rate)))
-        best = near[np.argmax(smooth[near])]
-        beside = float(np.median(smooth[np.abs(offset_hz) < FAR_HZ]))
-        found.append((float(smooth[best]) / max(beside, 1e-12), frequency_hz + float(offset_hz[best])))
-    return max(found)
+    best = near[np.argmax(smooth[near])]
+    beside = float(np.median(smooth[np.abs(offset_hz) < FAR_HZ]))
+    return float(smooth[best]) / max(beside, 1e-12), frequency_hz + float(offset_hz[best])

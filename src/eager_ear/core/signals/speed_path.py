@@ -58,6 +58,7 @@ def best_path(
     grid: ScoreGrid,
     *,
     unknown: float,
+    felt: bool = False,
     images: Callable[[IntArray, BoolArray], BoolArray] | None = None,
 ) -> tuple[IntArray, BoolArray]:
     """Best candidate of each frame [shape=(frames,)] and where it beats "unknown".
@@ -66,6 +67,7 @@ def best_path(
     ----------
     score : array [shape=(frames, states)]
     unknown : what the state "unknown" scores each frame
+    felt : the scores rest on vibration, where nothing but the drum and what stands beside it has lines
     images : where a slow sensor shows each rate's mirror image as well: tells where a path follows one
     """
     path, known = _viterbi(score, grid, unknown=unknown)
@@ -75,16 +77,31 @@ def best_path(
             break
         score = without_ridge(score, path, image)
         path, known = _viterbi(score, grid, unknown=unknown)
-    beyond = _too_fast(known, grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
+    known = _trim_ends(known, _along(score, path))
+    highest_hz = float(grid.candidates_hz[-1])
+    beyond = _too_fast(known, grid.candidates_hz[path], highest_hz=highest_hz)
     known &= ~beyond
-    if images is not None and beyond.any():
-        # Once more without that line: it may be an image that the samples came too evenly to tell.
-        score = without_ridge(score, path, beyond)
-        path, known = _viterbi(score, grid, unknown=unknown)
-        known &= ~_too_fast(known, grid.candidates_hz[path], highest_hz=float(grid.candidates_hz[-1]))
-    on_path = np.take_along_axis(score, path[:, None], axis=1)[:, 0]
-    known = _trim_ends(known, on_path)
-    return path, _drop_unreachable(known, grid.candidates_hz[path], on_path)
+    if beyond.any() and felt:
+        # Once more without what is too fast: something beside the drum may have shaken more for a while. In the sound
+        # such a line is a motor's, and what is left of it below the top no drum's.
+        top = beyond & (grid.candidates_hz[path] >= TOP_SHARE * highest_hz)
+        below = without_ridge(score, path, top)
+        lower, goes_on = _viterbi(below, grid, unknown=unknown)
+        goes_on = _trim_ends(goes_on, _along(below, lower))
+        if goes_on[top].mean() > 0.5 and not _too_fast(goes_on, grid.candidates_hz[lower], highest_hz=highest_hz).any():
+            score, path, known = below, lower, goes_on
+        elif images is not None:
+            # Or the whole of it is an image that the samples came too evenly to tell.
+            score = without_ridge(score, path, beyond)
+            path, known = _viterbi(score, grid, unknown=unknown)
+            known = _trim_ends(known, _along(score, path))
+            known &= ~_too_fast(known, grid.candidates_hz[path], highest_hz=highest_hz)
+    return path, _drop_unreachable(known, grid.candidates_hz[path], _along(score, path))
+
+
+def _along(score: FloatArray, path: IntArray) -> FloatArray:
+    """What a path scores at every moment [shape=(frames,)]."""
+    return np.asarray(np.take_along_axis(score, path[:, None], axis=1)[:, 0])
 
 
 def without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> FloatArray:

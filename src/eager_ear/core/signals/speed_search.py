@@ -176,7 +176,13 @@ class SpeedSearch:
     def _followed(self) -> tuple[IntArray, BoolArray]:
         """Best path, and where it is known, without what is a neighbour's or too calm for its speed."""
         grid = self.grid
-        path, known = best_path(self.score, grid, unknown=UNKNOWN_SCORE, images=self._images if self._folds else None)
+        path, known = best_path(
+            self.score,
+            grid,
+            unknown=UNKNOWN_SCORE,
+            felt=self.acceleration is not None,
+            images=self._images if self._folds else None,
+        )
         rate = grid.candidates_hz[path]
         if self.low is not None:
             known = drop_unmoved(known, rate, self.low.quiet_at(grid.t_s))
