@@ -93,15 +93,18 @@ class SimulatedCase:
         }
 
     def nuisances(self) -> list[str]:
-        """Names of what made this recording harder."""
+        """Names of what made this recording harder, as far as it fell into what was recorded."""
+        take, phone = self.take, self.phone
+        length_s = take.end_s - take.begin_s
+        late_s = take.begin_s + take.audio_late_s
         present = {
             "neighbour": self.room.neighbour is not None,
-            "speech": bool(self.room.talk_spans),
-            "gain_control": self.phone.gain_control > 0,
-            "clipping": self.phone.overdrive > 1,
-            "gaps": bool(self.phone.gaps),
-            "sliding": self.phone.slide_s is not None,
-            "cropped": self.take.begin_s > 0 or self.take.end_s < self.rotation.t_s[-1],
+            "speech": any(a < late_s + length_s and b > late_s for a, b in self.room.talk_spans),
+            "gain_control": phone.gain_control > 0,
+            "clipping": phone.overdrive > 1,
+            "gaps": any(a < length_s for a, _ in phone.gaps),
+            "sliding": phone.slide_s is not None and phone.slide_s < length_s,
+            "cropped": take.begin_s > 0 or take.end_s < self.rotation.t_s[-1],
         }
         return [name for name, is_there in present.items() if is_there]
 
