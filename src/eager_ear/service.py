@@ -24,9 +24,9 @@ from eager_ear.casefile import (
 )
 from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.case import Case, Recording
+from eager_ear.core.curves import profile_of
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, NotMeasurable
-from eager_ear.core.result import profile_of
 from eager_ear.core.signals.spin_profile import ProfileComparison, compare_profiles
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, Signal
 from eager_ear.store import AnalysisSummary, Database, JobRecord, NotFound, RecordingRecord, UnitOfWork

@@ -12,9 +12,10 @@ import sys
 import threading
 import time
 
+from eager_ear.core.curves import curves_dict
 from eager_ear.core.diagnosis import Knowledge, load_knowledge
 from eager_ear.core.errors import CoreError
-from eager_ear.core.result import curves_dict, result_dict
+from eager_ear.core.result import result_dict
 from eager_ear.service import analyse_job, now_utc
 from eager_ear.store import AnalysisSummary, Database, StoreError, UnitOfWork
 

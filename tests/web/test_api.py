@@ -22,20 +22,7 @@ from eager_ear.core.simulate import SimulatedCase
 from eager_ear.web.app import schema_only_app
 from eager_ear.web.errors import status_of
 from tests.support import ROOT, RunningServer
-
-JOB: dict[str, Any] = {"place": "Lock cottage 1", "machine": {"layout": "front_belt"}, "symptoms": ["shakes"]}
-
-
-@pytest.fixture
-def api(server: RunningServer):  # type: ignore[no-untyped-def]
-    with httpx.Client(base_url=server.url, timeout=60) as client:
-        yield client
-
-
-def new_job(api: httpx.Client) -> int:
-    answer = api.post("/api/jobs", json=JOB)
-    assert answer.status_code == 201
-    return int(answer.json()["id"])
+from tests.web.visits import finished, new_job, zipped_case
 
 
 def send(api: httpx.Client, job_id: int, content: bytes, **query: Any) -> httpx.Response:
@@ -43,28 +30,10 @@ def send(api: httpx.Client, job_id: int, content: bytes, **query: Any) -> httpx.
     return api.post(f"/api/jobs/{job_id}/recordings", params=values, content=content)
 
 
-def finished(api: httpx.Client, job_id: int, *, within_s: float = 60.0) -> dict[str, Any]:
-    deadline = time.monotonic() + within_s
-    while time.monotonic() < deadline:
-        job: dict[str, Any] = api.get(f"/api/jobs/{job_id}").json()
-        if job["analysis"]["state"] not in ("queued", "running"):
-            return job
-        time.sleep(0.1)
-    raise TimeoutError
-
-
 def small_wav() -> bytes:
     sink = io.BytesIO()
     noise = np.random.default_rng(0).uniform(-0.1, 0.1, 16000)
     soundfile.write(sink, noise, 16000, format="WAV", subtype="PCM_16")
-    return sink.getvalue()
-
-
-def zipped_case(folder: Path) -> bytes:
-    sink = io.BytesIO()
-    with zipfile.ZipFile(sink, "w", zipfile.ZIP_DEFLATED) as archive:
-        for path in sorted(folder.iterdir()):
-            archive.write(path, path.name)
     return sink.getvalue()
 
 

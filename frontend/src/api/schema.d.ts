@@ -269,6 +269,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear
+         * @description A WAV file of the stretch as asked; how far it was raised is told in a header, in dB.
+         */
+        get: operations["hear_api_jobs__job_id__listen_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -487,6 +507,7 @@ export interface components {
             first_order_mm?: (number | null)[] | null;
             turn_profile?: components["schemas"]["TurnProfileOut"] | null;
             envelope?: components["schemas"]["EnvelopeOut"] | null;
+            sound?: components["schemas"]["SoundOut"] | null;
         };
         /**
          * DifferenceOut
@@ -840,6 +861,18 @@ export interface components {
             /** Warnings */
             warnings: components["schemas"]["WarningOut"][];
             corners?: components["schemas"]["CornersOut"] | null;
+        };
+        /**
+         * SoundOut
+         * @description The recording that was heard; `start_s` on the run's clock as it was found.
+         */
+        SoundOut: {
+            /** Name */
+            name: string;
+            /** Start S */
+            start_s: number;
+            /** Orders */
+            orders: number[];
         };
         /** SuspectOut */
         SuspectOut: {
@@ -1384,6 +1417,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BesideOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hear_api_jobs__job_id__listen_get: {
+        parameters: {
+            query: {
+                way: string;
+                begin_s: number;
+                end_s: number;
+                low_hz?: number;
+                high_hz?: number;
+                order?: number[] | null;
+                times?: number;
+                beside?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
                 };
             };
             /** @description Validation Error */

@@ -1,9 +1,8 @@
-"""The result in the open result format, and the curves that the pictures are drawn from, as plain data."""
+"""The result in the open result format, as plain data."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -12,11 +11,8 @@ from eager_ear.core.analysis import Analysis
 from eager_ear.core.diagnosis import ACCESS_WORDS, Suspect
 from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
-from eager_ear.core.signals.orders import order_map
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.speed_track import track_points
-from eager_ear.core.signals.spin_profile import SpinProfile
-from eager_ear.core.units import FloatArray
 
 RESULT_FORMAT = "eager-ear-result/1"
 EVIDENCE_SHOWN = 24
@@ -206,122 +202,3 @@ def _order_amplitudes(run: RunMeasurement) -> dict[str, float]:
         return {}
     axis = int(np.argmax(np.median(curves.displacement_mm(1)[:, fast], axis=1)))
     return {str(k): round(float(np.median(curves.displacement_mm(k)[axis, fast])), 5) for k in (1, 2, 3)}
-
-
-def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
-    """What the ribbon, the carpet and the clock are drawn from; numbers are rounded, unknown ones None."""
-    if run is None or run.track is None or run.phases is None:
-        return {}
-    track = run.track
-    out: dict[str, Any] = {
-        "t_s": _plain(track.t_s, 3),
-        "rpm": _plain(np.where(track.known, track.rate_hz * 60.0, np.nan), 1),
-        "sigma_rpm": _plain(np.where(track.known, track.sigma_hz * 60.0, np.nan), 2),
-        "source": track.source,
-        "phases": [
-            {"name": p.name, "start_s": round(p.start_s, 2), "end_s": round(p.end_s, 2)} for p in run.phases.parts
-        ],
-        "power_cut_s": run.phases.power_cut_s,
-    }
-    if run.level_db is not None and run.roughness is not None:
-        out["level_db"] = _plain(run.level_db, 1)
-        out["roughness"] = _plain(run.roughness, 3)
-    if run.acceleration is not None:
-        out["carpet"] = _carpet(run)
-    if run.curves is not None:
-        axis = int(np.argmax(np.median(run.curves.displacement_mm(1), axis=1)))
-        shown = np.where(run.curves.significant(1), run.curves.displacement_mm(1)[axis], np.nan)
-        out["first_order_mm"] = _plain(shown, 4)
-    if run.impacts:
-        loudest = max(run.impacts.values(), key=lambda i: (i.per_turn > 0, i.peak_db))
-        out["turn_profile"] = {
-            "band": loudest.band,
-            "per_turn": loudest.per_turn,
-            "peak_db": round(loudest.peak_db, 1),
-            "profile_db": _plain(loudest.profile_db, 2),
-        }
-    if run.spectra and run.race_lines:
-        out["envelope"] = _envelope(run)
-    if run.profile is not None:
-        out["profile"] = _profile(run.profile)
-    return out
-
-
-def _profile(profile: SpinProfile) -> dict[str, Any]:
-    return {
-        "step": [int(k) for k in profile.step],
-        "centre_hz": _plain(profile.centre_hz, 1),
-        "level_db": [_plain(row, 2) for row in profile.level_db],
-        "shake_db": _plain(profile.shake_db, 2),
-        "calibrated": profile.calibrated,
-    }
-
-
-def profile_of(curves: Mapping[str, Any] | None) -> SpinProfile | None:
-    """The spin's profile out of curves that were stored, None where they hold none."""
-    stored = (curves or {}).get("profile")
-    if stored is None:
-        return None
-    centre_hz = np.array(stored["centre_hz"], dtype=float)
-    return SpinProfile(
-        step=np.array(stored["step"], dtype=int),
-        centre_hz=centre_hz,
-        level_db=np.array(stored["level_db"], dtype=float).reshape(len(stored["step"]), centre_hz.size),
-        shake_db=np.array(stored["shake_db"], dtype=float),
-        calibrated=bool(stored["calibrated"]),
-    )
-
-
-def _carpet(run: RunMeasurement, columns: int = 40, rows: int = 60) -> dict[str, Any]:
-    """Order amplitudes against speed, in dB over the middle, for display."""
-    if run.acceleration is None or run.track is None:
-        return {}
-    values = order_map(run.acceleration, track=run.track, order_count=columns)
-    rate = run.track.rate_hz * 60.0
-    top = run.track.max_rpm
-    edges = np.linspace(0.0, top * 1.02, rows + 1)
-    grid = np.full((rows, columns), np.nan)
-    for row in range(rows):
-        inside = run.track.known & (rate >= edges[row]) & (rate < edges[row + 1])
-        if inside.any():
-            grid[row] = 20.0 * np.log10(np.nanmedian(values[inside], axis=0) + 1e-6)
-    middle = float(np.nanmedian(grid)) if np.isfinite(grid).any() else 0.0
-    return {
-        "order_step": 0.125,
-        "rpm_edges": [round(float(e), 1) for e in edges],
-        "db": [_plain(line - middle, 1) for line in grid],
-    }
-
-
-def _envelope(run: RunMeasurement) -> dict[str, Any]:
-    """The envelope spectrum in the band of the surest line, thinned by maxima, with the lines that were found."""
-    line = run.race_lines[0]
-    seen_in = (line.band_hz, line.segment_turns)
-    spectrum = next((s for s in run.spectra if (s.band_hz, s.segment_turns) == seen_in), run.spectra[0])
-    inside = (spectrum.order > 0.4) & (spectrum.order < 18.0)
-    step = max(1, int(inside.sum() / 600))
-    count = int(inside.sum()) // step
-    order = spectrum.order[inside][: count * step].reshape(count, step)
-    ratio = spectrum.ratio[inside][: count * step].reshape(count, step)
-    best = ratio.argmax(axis=1)
-    picked = np.arange(count)
-    return {
-        "band_hz": list(spectrum.band_hz),
-        "order": _plain(order[picked, best], 3),
-        "ratio_db": _plain(10.0 * np.log10(np.maximum(ratio[picked, best], 0.1)), 1),
-        "lines": [
-            {
-                "bearing": found.bearing,
-                "race": found.race,
-                "order": round(found.order, 3),
-                "nominal_order": round(found.nominal_order, 3),
-                "ratio_db": round(found.ratio_db, 1),
-                "false_alarm": float(f"{found.false_alarm:.2g}"),
-            }
-            for found in run.race_lines[:4]
-        ],
-    }
-
-
-def _plain(values: FloatArray, digits: int) -> list[float | None]:
-    return [round(float(v), digits) if math.isfinite(v) else None for v in values]

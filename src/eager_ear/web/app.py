@@ -53,7 +53,7 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
 
     app = FastAPI(title="Eager Ear", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     errors.install(app)
-    for router in (routes.catalogue, routes.jobs, routes.recordings, routes.cases, routes.comparison):
+    for router in (routes.catalogue, routes.jobs, routes.recordings, routes.cases, routes.comparison, routes.listening):
         app.include_router(router)
     app.middleware("http")(_guard)
     if interface is not None:

@@ -7,9 +7,9 @@ import json
 import numpy as np
 import pytest
 
+from eager_ear.core.curves import curves_dict, profile_of
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import find_layout
-from eager_ear.core.result import curves_dict, profile_of
 from eager_ear.core.signals.orders import order_curves
 from eager_ear.core.signals.phases import Phases, cut_phases
 from eager_ear.core.signals.run import measure_run

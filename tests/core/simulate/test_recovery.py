@@ -10,9 +10,10 @@ import pytest
 
 from eager_ear.core.analysis import STAGES, analyse
 from eager_ear.core.case import RecordingFacts
+from eager_ear.core.curves import curves_dict
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField
-from eager_ear.core.result import curves_dict, result_dict
+from eager_ear.core.result import result_dict
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.simulate import SimulatedCase, simulate_case
 

@@ -81,7 +81,7 @@ def measure_run(
     _noted(out, [felt_second_machine(beside)], chosen.acceleration_name)
     out.acceleration = chosen.acceleration
     out.vibration_recorded = chosen.acceleration is not None
-    out.audio_name = chosen.audio_name
+    out.audio_name, out.audio_start_s = chosen.audio_name, chosen.audio_start_s
     out.noted_power_cut_s = chosen.noted_power_cut_s
     out.duration_s = max((r.signal.duration_s for r in recordings), default=0.0)
 
@@ -94,6 +94,7 @@ def measure_run(
     slide = find_slide(raw, start_s=chosen.acceleration_start_s) if raw is not None else None
     moved_s = _noted(out, [slide], chosen.acceleration_name)
     sound = _measure_speed(out, chosen, sound, machine, layout, moved_s)
+    out.audio_start_s = sound.start_s if sound is not None else out.audio_start_s
     if out.track is None:
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
         return out

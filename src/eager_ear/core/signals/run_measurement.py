@@ -32,7 +32,10 @@ T = TypeVar("T")
 
 @dataclass(kw_only=True)
 class RunMeasurement:
-    """Results of one run; what is None has its reason in `absent`, by quantity."""
+    """Results of one run; what is None has its reason in `absent`, by quantity.
+
+    audio_start_s : when the sound began on the run's clock, corrected by the lag that was found
+    """
 
     key: str
     load: str | None
@@ -69,6 +72,7 @@ class RunMeasurement:
     level_db: FloatArray | None = None
     roughness: FloatArray | None = None
     audio_name: str | None = None
+    audio_start_s: float = 0.0
     acceleration: EvenAcceleration | None = None
 
     @property

@@ -152,6 +152,14 @@ class EnvelopeOut(BaseModel):
     lines: list[RaceLineOut]
 
 
+class SoundOut(BaseModel):
+    """The recording that was heard; `start_s` on the run's clock as it was found."""
+
+    name: str
+    start_s: float
+    orders: list[float]
+
+
 class CurvesOut(BaseModel):
     t_s: list[float | None] = []
     rpm: list[float | None] = []
@@ -165,6 +173,7 @@ class CurvesOut(BaseModel):
     first_order_mm: list[float | None] | None = None
     turn_profile: TurnProfileOut | None = None
     envelope: EnvelopeOut | None = None
+    sound: SoundOut | None = None
 
 
 class CallOut(BaseModel):

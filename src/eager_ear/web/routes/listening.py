@@ -1,0 +1,50 @@
+"""A stretch of a job's spin, for the ear."""
+
+from __future__ import annotations
+
+from io import BytesIO
+from typing import Annotated
+
+import soundfile
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+
+from eager_ear.playback import Wish, listen
+from eager_ear.web.state import State
+
+router = APIRouter(prefix="/api", tags=["jobs"])
+
+
+@router.get(
+    "/jobs/{job_id}/listen",
+    response_class=Response,
+    responses={200: {"content": {"audio/wav": {"schema": {"type": "string", "format": "binary"}}}}},
+)
+def hear(
+    job_id: int,
+    state: State,
+    way: str,
+    begin_s: float,
+    end_s: float,
+    low_hz: float = 2000.0,
+    high_hz: float = 9000.0,
+    order: Annotated[list[float] | None, Query(max_length=64)] = None,
+    times: float = 4.0,
+    beside: int | None = None,
+) -> Response:
+    """A WAV file of the stretch as asked; how far it was raised is told in a header, in dB."""
+    wish = Wish(
+        way=way,
+        begin_s=begin_s,
+        end_s=end_s,
+        low_hz=low_hz,
+        high_hz=high_hz,
+        orders=tuple(order or ()),
+        times=times,
+        beside=beside,
+    )
+    heard = listen(state.database, job_id=job_id, wish=wish)
+    sink = BytesIO()
+    soundfile.write(sink, heard.samples, int(heard.sample_rate_hz), subtype="PCM_16", format="WAV")
+    headers = {"X-Raised-dB": f"{heard.raised_db:.3f}", "Cache-Control": "private, max-age=600"}
+    return Response(sink.getvalue(), media_type="audio/wav", headers=headers)
