@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +18,7 @@ from eager_ear.core.signals.listening import (
     alternated,
     at_rate,
     band_passed,
+    beat_on_a_tone,
     cut,
     envelope_on_a_tone,
     for_the_ear,
@@ -30,15 +31,16 @@ from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 from eager_ear.store import Database, NotFound, UnitOfWork
 
-WAYS = ("as_recorded", "band", "without_orders", "orders", "slowed", "envelope", "one_turn", "beside")
+WAYS = ("as_recorded", "band", "without_orders", "orders", "beat", "slowed", "envelope", "one_turn", "beside")
 LONGEST_S = 20.0
 LONGEST_SLOWED_S = 60.0
 LOOP_S = 6.0
 PIECE_S = 1.6
 SLOWEST = 16.0
 HIGHEST_ORDER = 1000.0
-# Two spins are at one speed when they differ by no more than an ear notices.
-SAME_SPEED = 0.04
+# Two spins are at one speed when neither strays further from it: a ramp passes by in less.
+SAME_SPEED = 0.08
+FEWER_STEPS = 24
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -96,6 +98,26 @@ class _Spin:
             raise NotMeasurable(quantity="drum's turning", reason="the speed is not known through that stretch.")
         return self.track.turns_at(times_s)
 
+    def usual_hz(self, begin_s: float, end_s: float) -> float | None:
+        """Median rate of a stretch, None where it is not known."""
+        rates = self.track.at(np.linspace(begin_s, end_s, 9)) if self.track is not None else np.full(9, np.nan)
+        return float(np.nanmedian(rates)) if np.isfinite(rates).any() else None
+
+    def when_at(self, rate_hz: float, within: tuple[float, float]) -> float | None:
+        """When it turns at a rate for as long as a piece lasts, nearest to it; None where it never does."""
+        track = self.track
+        if track is None:
+            return None
+        frames = int(PIECE_S / float(np.median(np.diff(track.t_s)))) + 1
+        off = np.where(track.known, np.abs(track.rate_hz / rate_hz - 1.0), np.inf)
+        begin_s, end_s = max(within[0], self.start_s), min(within[1], self.start_s + self.audio.duration_s)
+        off[(track.t_s < begin_s) | (track.t_s > end_s)] = np.inf
+        if off.size < frames:
+            return None
+        worst = np.lib.stride_tricks.sliding_window_view(off, frames).max(axis=1)
+        best = int(worst.argmin())
+        return float(track.t_s[best]) if worst[best] < SAME_SPEED else None
+
 
 def listen(database: Database, *, job_id: int, wish: Wish) -> Heard:
     """A stretch of the job's leading spin as wished.
@@ -108,13 +130,11 @@ def listen(database: Database, *, job_id: int, wish: Wish) -> Heard:
         The stretch, or the other spin, does not hold what the way needs.
     """
     spin = _spin(database, job_id)
-    plain = spin.stretch(wish.begin_s, wish.end_s)
     rate = spin.audio.sample_rate_hz
     if wish.way == "beside" and wish.beside is not None:
-        plain = _beside(spin, plain, _spin(database, wish.beside), wish)
-    else:
-        plain = _made(spin, plain, wish)
-    return for_the_ear(plain, sample_rate_hz=rate)
+        both, speed_rpm = _beside(spin, _spin(database, wish.beside), wish)
+        return replace(for_the_ear(both, sample_rate_hz=rate), speed_rpm=speed_rpm)
+    return for_the_ear(_made(spin, spin.stretch(wish.begin_s, wish.end_s), wish), sample_rate_hz=rate)
 
 
 def _made(spin: _Spin, plain: FloatArray, wish: Wish) -> FloatArray:
@@ -131,43 +151,39 @@ def _made(spin: _Spin, plain: FloatArray, wish: Wish) -> FloatArray:
     if wish.way == "one_turn":
         return one_turn_again(plain, sample_rate_hz=rate, turns=turns, seconds=LOOP_S)
     alone = orders_alone(plain, sample_rate_hz=rate, turns=turns, orders=wish.orders or spin.orders)
+    if wish.way == "beat":
+        return beat_on_a_tone(alone, sample_rate_hz=rate)
     return alone if wish.way == "orders" else plain - alone
 
 
-def _beside(spin: _Spin, plain: FloatArray, other: _Spin, wish: Wish) -> FloatArray:
-    """This spin and another's, in turns, at one speed and one loudness."""
-    rate = spin.audio.sample_rate_hz
-    if spin.track is None or other.track is None:
-        raise NotMeasurable(quantity="comparison by ear", reason="the speed of one of the spins is not known.")
-    own_hz = spin.track.at(np.linspace(wish.begin_s, wish.end_s, 9))
-    if not np.isfinite(own_hz).any():
-        raise NotMeasurable(quantity="comparison by ear", reason="the speed is not known through that stretch.")
-    wanted_hz = float(np.nanmedian(own_hz))
-    begin_s = _when_at(other, wanted_hz)
-    if begin_s is None:
+def _beside(spin: _Spin, other: _Spin, wish: Wish) -> tuple[FloatArray, float]:
+    """This spin and another's, in turns, at one loudness and one speed [rpm].
+
+    The speed is the stretch's own where the other has it too, otherwise the fastest that both have.
+    """
+    wanted_hz = spin.usual_hz(wish.begin_s, wish.end_s)
+    common = None if wanted_hz is None else _together(spin, other, wanted_hz, wish)
+    if common is None:
+        tops = [s.track.max_rpm / 60.0 for s in (spin, other) if s.track is not None]
+        steps = min(tops, default=0.0) * 0.97 ** np.arange(1, FEWER_STEPS)
+        common = next((found for hz in steps if (found := _together(spin, other, float(hz), None))), None)
+    if common is None:
         raise NotMeasurable(
-            quantity="comparison by ear",
-            reason=f"the other spin does not stay near {60.0 * wanted_hz:.0f} rpm for long enough.",
+            quantity="comparison by ear", reason="the two spins share no speed that both keep for long enough."
         )
-    theirs = other.stretch(begin_s, begin_s + PIECE_S)
+    own_s, other_s, speed_hz = common
+    own = spin.stretch(own_s, own_s + PIECE_S)
+    theirs = other.stretch(other_s, other_s + PIECE_S)
+    rate = spin.audio.sample_rate_hz
     theirs = at_rate(theirs, from_hz=other.audio.sample_rate_hz, to_hz=rate)
-    return alternated(plain, theirs, sample_rate_hz=rate, piece_s=PIECE_S)
+    return alternated(own, theirs, sample_rate_hz=rate, piece_s=PIECE_S), 60.0 * speed_hz
 
 
-def _when_at(spin: _Spin, rate_hz: float) -> float | None:
-    """When a spin turns at a rate for as long as a piece lasts, nearest to it; None where it never does."""
-    track = spin.track
-    if track is None:
-        return None
-    frames = int(PIECE_S / float(np.median(np.diff(track.t_s)))) + 1
-    off = np.where(track.known, np.abs(track.rate_hz / rate_hz - 1.0), np.inf)
-    end_s = spin.start_s + spin.audio.duration_s
-    off[(track.t_s < spin.start_s) | (track.t_s > end_s)] = np.inf
-    if off.size < frames:
-        return None
-    worst = np.lib.stride_tricks.sliding_window_view(off, frames).max(axis=1)
-    best = int(worst.argmin())
-    return float(track.t_s[best]) if worst[best] < SAME_SPEED else None
+def _together(spin: _Spin, other: _Spin, rate_hz: float, wish: Wish | None) -> tuple[float, float, float] | None:
+    """When either turns at a rate; within the stretch that was wished for, if one was."""
+    within = (wish.begin_s, wish.end_s) if wish is not None else (-np.inf, np.inf)
+    own_s, other_s = spin.when_at(rate_hz, within), other.when_at(rate_hz, (-np.inf, np.inf))
+    return (own_s, other_s, rate_hz) if own_s is not None and other_s is not None else None
 
 
 def _spin(database: Database, job_id: int) -> _Spin:

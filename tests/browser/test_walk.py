@@ -61,7 +61,7 @@ def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     ribbon = page.get_by_role("slider", name="Speed ribbon")
     expect(ribbon).to_be_visible()
     ribbon.press("ArrowRight")
-    expect(page.get_by_role("img", name="Order carpet")).to_be_visible(timeout=ANALYSED_MS)
+    expect(page.get_by_role("group", name="Order carpet")).to_be_visible(timeout=ANALYSED_MS)
     page.get_by_role("link", name="Call").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Drum bearings worn", timeout=ANALYSED_MS)
     page.get_by_role("button", name="Envelope lines at a bearing race").first.click()
@@ -96,6 +96,34 @@ def test_a_spin_is_laid_beside_an_earlier_one_of_the_layout(
     expect(beside.get_by_text("Compared with one other spin")).to_be_visible()
     expect(beside.get_by_role("img", name=re.compile("Louder .* dB"))).to_be_visible()
     expect(beside.get_by_text("The microphones are not calibrated")).to_be_visible()
+
+
+def test_a_spin_is_heard_in_every_way_it_allows(
+    page: Page, tmp_path: Path, simulated: Callable[..., SimulatedCase]
+) -> None:
+    open_spin(page, tmp_path, simulated("top_splined", "none", 8, 0.9), "Weir house")
+    open_spin(page, tmp_path, simulated("top_splined", "gearcase_bearing", 7, 0.9), "Ferry steps")
+    ear = page.get_by_role("region", name="For the ear")
+    ways = [button.inner_text() for button in ear.get_by_role("button").all()]
+    assert "Beside a sound machine" in ways
+    assert len(ways) == 10
+    for way in ways:
+        ear.get_by_role("button", name=way).click()
+        player = ear.get_by_label(f"{way}, for the ear")
+        expect(player).to_be_attached(timeout=20_000)
+        page.wait_for_function("player => player.duration > 1", arg=player.element_handle())
+        assert page.evaluate("player => player.error", player.element_handle()) is None
+    expect(ear.get_by_text(re.compile(r"Both near \d+ rpm"))).to_be_visible()
+    # A thread of the carpet is heard from the keyboard as well.
+    page.get_by_role("button", name="Hear 2x alone").press("Enter")
+    expect(ear.get_by_text("What comes 2 times a turn")).to_be_visible()
+    # At the very beginning nothing turns yet, which is said in words.
+    ribbon = page.get_by_role("slider", name="Speed ribbon")
+    box = ribbon.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + 50, box["y"] + 60)
+    ear.get_by_role("button", name="One turn, again and again").click()
+    expect(ear.get_by_role("alert")).to_contain_text("the speed is not known")
 
 
 def open_spin(page: Page, tmp_path: Path, simulated: SimulatedCase, place: str) -> None:

@@ -278,7 +278,7 @@ export interface paths {
         };
         /**
          * Hear
-         * @description A WAV file of the stretch as asked; how far it was raised is told in a header, in dB.
+         * @description The stretch as asked, as WAV; headers tell how far it was raised, and at which speed two spins meet.
          */
         get: operations["hear_api_jobs__job_id__listen_get"];
         put?: never;

@@ -14,7 +14,15 @@ export interface Thread {
 }
 
 /** Drum speed against order; the machine's expected lines lie on it as thin threads. */
-export function OrderCarpet({ carpet, threads }: { carpet: Schemas["CarpetOut"]; threads: readonly Thread[] }) {
+export function OrderCarpet({
+  carpet,
+  threads,
+  onHear,
+}: {
+  carpet: Schemas["CarpetOut"];
+  threads: readonly Thread[];
+  onHear?: ((thread: Thread) => void) | undefined;
+}) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const canvas = useRef<HTMLCanvasElement>(null);
   const columns = carpet.db[0]?.length ?? 0;
@@ -47,7 +55,7 @@ export function OrderCarpet({ carpet, threads }: { carpet: Schemas["CarpetOut"];
       <figcaption className="font-bold">{carpetTitle(carpet)}</figcaption>
       <div ref={ref} className="relative" style={{ height: HEIGHT + FOOT }}>
         <canvas ref={canvas} className="absolute inset-0 text-ink" style={{ width, height: HEIGHT + 4 }} aria-hidden="true" />
-        <svg width={width} height={HEIGHT + FOOT} className="absolute inset-0" role="img" aria-label={`Order carpet. ${carpetTitle(carpet)}`}>
+        <svg width={width} height={HEIGHT + FOOT} className="absolute inset-0" role={onHear ? "group" : "img"} aria-label={`Order carpet. ${carpetTitle(carpet)}`}>
           {y.ticks(5).map((rpm) => (
             <text key={rpm} x={LEFT - 6} y={y(rpm) + 4} textAnchor="end" className="fill-ink-soft font-mono text-[11px]">
               {rpm}
@@ -62,7 +70,8 @@ export function OrderCarpet({ carpet, threads }: { carpet: Schemas["CarpetOut"];
             times per drum turn
           </text>
           {threads.map((thread) => (
-            <g key={thread.name}>
+            <g key={thread.name} {...(onHear ? hearable(thread, onHear) : {})}>
+              {onHear ? <rect x={x(thread.order) - 24} width="48" y="0" height={HEIGHT} fill="transparent" /> : null}
               <line x1={x(thread.order)} x2={x(thread.order)} y1="20" y2={HEIGHT} stroke="var(--persimmon)" strokeWidth="1.5" strokeDasharray="2 4" />
               <text x={x(thread.order)} y="13" textAnchor="middle" className="fill-persimmon text-xs font-bold">
                 {thread.name}
@@ -71,9 +80,30 @@ export function OrderCarpet({ carpet, threads }: { carpet: Schemas["CarpetOut"];
           ))}
         </svg>
       </div>
-      <p className="text-sm text-ink-soft">Up: drum speed in rpm. Darker: stronger vibration, 40 dB from bare to full.</p>
+      <p className="text-sm text-ink-soft">
+        Up: drum speed in rpm. Darker: stronger vibration, 40 dB from bare to full.{onHear ? " Tap a thread to hear it alone." : ""}
+      </p>
     </figure>
   );
+}
+
+/** A thread that can be tapped, or reached and pressed, to be heard. */
+function hearable(thread: Thread, onHear: (thread: Thread) => void): React.SVGProps<SVGGElement> {
+  return {
+    role: "button",
+    tabIndex: 0,
+    "aria-label": `Hear ${thread.name} alone`,
+    className: "cursor-pointer",
+    onClick: () => {
+      onHear(thread);
+    },
+    onKeyDown: (event) => {
+      if (event.key === "Enter" || event.key === " ") {
+        event.preventDefault();
+        onHear(thread);
+      }
+    },
+  };
 }
 
 /** Share of ink for a level over the carpet's middle: bare at the middle, full 40 dB above. */

@@ -87,4 +87,4 @@ class NotMeasurable(CoreError):
     reason: str
 
     def sentence(self) -> str:
-        return f"{self.quantity} could not be measured: {self.reason}"
+        return f"{self.quantity[:1].upper()}{self.quantity[1:]} could not be measured: {self.reason}"

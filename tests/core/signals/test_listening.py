@@ -12,6 +12,7 @@ from eager_ear.core.signals.listening import (
     alternated,
     at_rate,
     band_passed,
+    beat_on_a_tone,
     cut,
     envelope_on_a_tone,
     for_the_ear,
@@ -86,6 +87,15 @@ def test_an_envelope_becomes_the_loudness_of_a_tone() -> None:
     side = spectrum[np.abs(frequency - CARRIER_HZ - 37.0) < 1.0].max()
     beside = np.median(spectrum[np.abs(frequency - CARRIER_HZ - 60.0) < 15.0])
     assert side > 20.0 * beside
+
+
+def test_an_order_too_low_to_hear_beats_a_tone() -> None:
+    low = 0.01 * np.sin(2 * np.pi * 11.0 * T_S)
+    heard = beat_on_a_tone(low, sample_rate_hz=RATE)
+    spectrum = np.abs(np.fft.rfft(heard * np.hanning(heard.size)))
+    frequency = np.fft.rfftfreq(heard.size, 1 / RATE)
+    near = [spectrum[np.abs(frequency - CARRIER_HZ - shift) < 0.5].max() for shift in (0.0, 11.0, -11.0)]
+    np.testing.assert_allclose(np.array(near) / near[0], [1.0, 0.5, 0.5], rtol=0.05)
 
 
 def test_one_turn_comes_again_at_the_drums_rate_without_a_click() -> None:

@@ -1,10 +1,10 @@
 import { useRef, useState } from "react";
 
 import type { Curves, Job, Recording, Result, Schemas } from "../../api/client";
-import { useCall, useCatalogue, useRemoveRecording } from "../../api/queries";
+import { useBeside, useCall, useCatalogue, useRemoveRecording } from "../../api/queries";
 import { megabytes, seconds, words } from "../../lib/format";
 import { DrumClock } from "../../marks/drum-clock";
-import { OrderCarpet } from "../../marks/order-carpet";
+import { OrderCarpet, type Thread } from "../../marks/order-carpet";
 import { RaceComb } from "../../marks/race-comb";
 import { SpeedRibbon } from "../../marks/speed-ribbon";
 import { Button } from "../../ui/button";
@@ -12,7 +12,10 @@ import { Trouble, Waiting } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { AddRecordings } from "./add-recordings";
 import { Beside } from "./beside";
+import { beatWay, type EarWay, earWays, listenUrl, stretchAt } from "./ear-ways";
 import { figures } from "./figures";
+import { ForTheEar } from "./for-the-ear";
+import { useEar } from "./use-ear";
 
 /** The spin test: recordings in, speed ribbon and order carpet out, all on one cursor that can be heard. */
 export function Spin() {
@@ -56,15 +59,35 @@ function SpinCaution() {
 
 function Heard({ job, curves }: { job: Job; curves: Curves }) {
   const [cursor, setCursor] = useState<number | null>(null);
+  const [chosen, setChosen] = useState<EarWay | null>(null);
   const player = useRef<HTMLAudioElement>(null);
-  const sound = job.recordings.find((r) => r.kind === "audio" && r.test === "spin");
+  const { hearing, hear } = useEar();
+  const beside = useBeside(job.id, job.call?.id, undefined);
+  const heard = curves.sound;
+  // Analyses made before the sound's own clock was kept know only what was noted of it.
+  const sound = job.recordings.find((r) => (heard ? r.name === heard.name : r.kind === "audio" && r.test === "spin"));
+  const start_s = heard?.start_s ?? sound?.start_s ?? 0;
   const choose = (t_s: number) => {
     setCursor(t_s);
-    if (player.current && sound) player.current.currentTime = Math.max(0, t_s - sound.start_s);
+    if (player.current) player.current.currentTime = Math.max(0, t_s - start_s);
+  };
+  const stretch = stretchAt(curves, cursor);
+  const other = beside.data?.choices.find((c) => c.same_place) ?? beside.data?.choices.find((c) => c.is_sound);
+  const ways = earWays(curves, other ? visitBeside(other) : null);
+  const listen = (way: EarWay) => {
+    player.current?.pause();
+    setChosen(way);
+    hear(way.key, listenUrl(job.id, way, stretch));
   };
   const line = curves.envelope?.lines.find((l) => l.false_alarm < 0.05 && l.order < 5);
-  const threads = [1, 2, 3].map((order) => ({ order, name: `${String(order)}x` }));
+  const threads: Thread[] = [1, 2, 3].map((order) => ({ order, name: `${String(order)}x` }));
   if (line) threads.push({ order: line.order, name: `${line.race} race` });
+  const hearThread = (thread: Thread) => {
+    const rumble = ways.find((way) => way.key === "envelope");
+    const whole = Number.isInteger(thread.order);
+    if (whole) listen(beatWay(thread.order, thread.name, stretch.rpm));
+    else if (rumble) listen(rumble);
+  };
   return (
     <>
       <section aria-label="Speed" className="sheet p-4">
@@ -78,15 +101,28 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
             src={`/api/recordings/${String(sound.id)}/file`}
             aria-label={`Listen to ${sound.name}`}
             onTimeUpdate={(event) => {
-              if (!event.currentTarget.paused) setCursor(event.currentTarget.currentTime + sound.start_s);
+              if (!event.currentTarget.paused) setCursor(event.currentTarget.currentTime + start_s);
             }}
           />
         ) : null}
       </section>
+      {heard && sound ? (
+        <ForTheEar
+          ways={ways}
+          stretch={stretch}
+          hearing={hearing}
+          chosen={chosen}
+          onHear={listen}
+        />
+      ) : null}
       <div className="grid gap-6 lg:grid-cols-2">
         {curves.carpet ? (
           <section aria-label="Orders" className="sheet p-4">
-            <OrderCarpet carpet={curves.carpet} threads={threads} />
+            <OrderCarpet
+              carpet={curves.carpet}
+              threads={threads}
+              onHear={heard && sound ? hearThread : undefined}
+            />
           </section>
         ) : null}
         {curves.envelope ? (
@@ -97,6 +133,12 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
       </div>
     </>
   );
+}
+
+function visitBeside(other: Schemas["OtherSpinOut"]): { job_id: number; title: string; words: string } {
+  return other.same_place
+    ? { job_id: other.job_id, title: "Beside the earlier spin", words: "the one recorded here before" }
+    : { job_id: other.job_id, title: "Beside a sound machine", words: `the one at ${other.place}, called sound,` };
 }
 
 function Figures({ result, profile }: { result: Result; profile: Schemas["TurnProfileOut"] | null | undefined }) {

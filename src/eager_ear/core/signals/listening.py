@@ -36,11 +36,12 @@ MOST_RAISED_DB = 40.0
 
 @dataclass(frozen=True, kw_only=True)
 class Heard:
-    """Sound for the ear, and how far it was raised above the recording [dB]."""
+    """Sound for the ear, how far it was raised above the recording [dB], and the speed at which two spins meet."""
 
     samples: FloatArray
     sample_rate_hz: float
     raised_db: float
+    speed_rpm: float | None = None
 
 
 def cut(audio: AudioSignal, *, start_s: float, begin_s: float, end_s: float) -> FloatArray:
@@ -133,8 +134,17 @@ def envelope_on_a_tone(samples: FloatArray, *, sample_rate_hz: float, low_hz: fl
     highest_hz = min(HIGHEST_ENVELOPE_HZ, 0.4 * sample_rate_hz)
     smooth = sps.sosfiltfilt(sps.butter(2, highest_hz, fs=sample_rate_hz, output="sos"), envelope)
     relative = np.clip(smooth / max(float(np.mean(envelope)), 1e-20), 0.0, ENVELOPE_TOP)
-    carrier = np.sin(2 * np.pi * CARRIER_HZ * np.arange(band.size) / sample_rate_hz)
-    return faded(relative / ENVELOPE_TOP * carrier, sample_rate_hz=sample_rate_hz)
+    return _on_a_tone(relative / ENVELOPE_TOP, sample_rate_hz)
+
+
+def beat_on_a_tone(alone: FloatArray, *, sample_rate_hz: float) -> FloatArray:
+    """What is too low for an ear, a drum's own orders, as the beat of a tone: loud where it swings one way."""
+    return _on_a_tone(0.5 * (1.0 + alone / max(float(np.max(np.abs(alone))), 1e-20)), sample_rate_hz)
+
+
+def _on_a_tone(loudness: FloatArray, sample_rate_hz: float) -> FloatArray:
+    carrier = np.sin(2 * np.pi * CARRIER_HZ * np.arange(loudness.size) / sample_rate_hz)
+    return faded(loudness * carrier, sample_rate_hz=sample_rate_hz)
 
 
 def one_turn_again(samples: FloatArray, *, sample_rate_hz: float, turns: FloatArray, seconds: float) -> FloatArray:

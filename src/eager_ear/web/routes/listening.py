@@ -32,7 +32,7 @@ def hear(
     times: float = 4.0,
     beside: int | None = None,
 ) -> Response:
-    """A WAV file of the stretch as asked; how far it was raised is told in a header, in dB."""
+    """The stretch as asked, as WAV; headers tell how far it was raised, and at which speed two spins meet."""
     wish = Wish(
         way=way,
         begin_s=begin_s,
@@ -47,4 +47,6 @@ def hear(
     sink = BytesIO()
     soundfile.write(sink, heard.samples, int(heard.sample_rate_hz), subtype="PCM_16", format="WAV")
     headers = {"X-Raised-dB": f"{heard.raised_db:.3f}", "Cache-Control": "private, max-age=600"}
+    if heard.speed_rpm is not None:
+        headers["X-Speed-rpm"] = f"{heard.speed_rpm:.0f}"
     return Response(sink.getvalue(), media_type="audio/wav", headers=headers)
