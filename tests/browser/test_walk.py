@@ -118,10 +118,7 @@ def test_a_spin_is_heard_in_every_way_it_allows(
     page.get_by_role("button", name="Hear 2x alone").press("Enter")
     expect(ear.get_by_text("What comes 2 times a turn")).to_be_visible()
     # At the very beginning nothing turns yet, which is said in words.
-    ribbon = page.get_by_role("slider", name="Speed ribbon")
-    box = ribbon.bounding_box()
-    assert box is not None
-    page.mouse.click(box["x"] + 50, box["y"] + 60)
+    page.get_by_role("slider", name="Speed ribbon").click(position={"x": 50, "y": 60})
     ear.get_by_role("button", name="One turn, again and again").click()
     expect(ear.get_by_role("alert")).to_contain_text("the speed is not known")
 
