@@ -66,7 +66,9 @@ def steady_frequencies_hz(acceleration: EvenAcceleration) -> list[float]:
         return []
     rows = slow.axes_m_s2.astype(np.float32)
     spectra = [short_time_power(row, sample_rate_hz=rate, frame_s=FRAME_S, hop_s=HOP_S) for row in rows]
-    power, bin_hz = np.sum([s.power for s in spectra], axis=0), spectra[0].bin_hz
+    bin_hz = spectra[0].bin_hz
+    kept = int((RANGE_HZ[1] + BESIDE_HZ) / bin_hz)
+    power = np.sum([s.power[:, :kept] for s in spectra], axis=0)
     far, skirt = int(BESIDE_HZ / bin_hz), int(SKIRT_HZ / bin_hz)
     around = np.lib.stride_tricks.sliding_window_view(
         np.pad(power, ((0, 0), (far, far)), mode="edge"), 2 * far + 1, axis=1
