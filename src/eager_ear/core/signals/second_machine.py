@@ -106,10 +106,10 @@ def standing_through(strength: FloatArray, step: IntArray, *, bin_hz: float, low
     strength : array [shape=(frames, bins), nats]: `line_strength`
     step : array [shape=(frames,)]: `steps_of_speed`
     """
-    seen = [_standing_out(strength[step == k].mean(axis=0)) for k in np.unique(step[step >= 0])]
-    if len(seen) < 2:
+    steps = np.unique(step[step >= 0])
+    if steps.size < 2:
         return []
-    out = np.array(seen)
+    out = _standing_out(np.stack([strength[step == k].mean(axis=0) for k in steps]))
     # What other bins nearby show is the chance of one; the line itself does not count.
     nearby = ndimage.uniform_filter1d(out.astype(float), COUNTED_BINS + 1, axis=1) * (COUNTED_BINS + 1) - out
     one = np.maximum(nearby, 1.0) / COUNTED_BINS
@@ -126,12 +126,15 @@ def standing_through(strength: FloatArray, step: IntArray, *, bin_hz: float, low
 
 
 def _standing_out(strength: FloatArray) -> BoolArray:
-    """Bins that stand out of their neighbourhood at one speed [shape=(bins,)]."""
-    around = np.lib.stride_tricks.sliding_window_view(np.pad(strength, BESIDE_BINS, mode="edge"), 2 * BESIDE_BINS + 1)
-    beside = np.concatenate([around[:, : BESIDE_BINS - LINE_BINS], around[:, BESIDE_BINS + LINE_BINS + 1 :]], axis=1)
-    excess = strength - median_along(beside, axis=1)
-    spread = 1.4826 * float(np.median(np.abs(excess)))
-    return np.asarray((excess > CLEAR_SIGMAS * spread) & (excess == ndimage.maximum_filter1d(excess, 3)))
+    """Bins that stand out of their neighbourhood at each speed [shape=(speeds, bins)]."""
+    padded = np.pad(strength, ((0, 0), (BESIDE_BINS, BESIDE_BINS)), mode="edge")
+    around = np.lib.stride_tricks.sliding_window_view(padded, 2 * BESIDE_BINS + 1, axis=1)
+    beside = np.concatenate(
+        [around[..., : BESIDE_BINS - LINE_BINS], around[..., BESIDE_BINS + LINE_BINS + 1 :]], axis=2
+    )
+    excess = strength - median_along(beside, axis=2)
+    spread = 1.4826 * np.median(np.abs(excess), axis=1, keepdims=True)
+    return np.asarray((excess > CLEAR_SIGMAS * spread) & (excess == ndimage.maximum_filter1d(excess, 3, axis=1)))
 
 
 def tone_sharpness(samples: FloatArray, *, sample_rate_hz: float, frequency_hz: float) -> tuple[float, float]:
