@@ -506,6 +506,7 @@ export interface components {
             /** First Order Mm */
             first_order_mm?: (number | null)[] | null;
             turn_profile?: components["schemas"]["TurnProfileOut"] | null;
+            turn_motion?: components["schemas"]["TurnMotionOut"] | null;
             envelope?: components["schemas"]["EnvelopeOut"] | null;
             sound?: components["schemas"]["SoundOut"] | null;
         };
@@ -901,6 +902,26 @@ export interface components {
             ratio_db: number;
             /** Over Limit Db */
             over_limit_db: number;
+        };
+        /**
+         * TurnMotionOut
+         * @description Displacement over one turn at full speed: the axis that moves most, and every axis' 1x, 2x and 3x.
+         */
+        TurnMotionOut: {
+            /** Speed Rpm */
+            speed_rpm: number;
+            /** Axis */
+            axis: string;
+            /** Profile Mm */
+            profile_mm: (number | null)[];
+            /** Orders Mm */
+            orders_mm: {
+                [key: string]: (number | null)[];
+            };
+            /** Orders Mm Sigma */
+            orders_mm_sigma: {
+                [key: string]: (number | null)[];
+            };
         };
         /** TurnProfileOut */
         TurnProfileOut: {

@@ -1,18 +1,21 @@
 import type { Schemas } from "../api/client";
 import { signedDb, words } from "../lib/format";
 import { cornerTitle, feet, type Foot } from "./corners";
+import { motionTitle } from "./turn-motion";
 
 const SIZE = 240;
 const CENTRE = SIZE / 2;
 const RIM = 84;
 const ROOM = 84;
 
-/** The drum's face as a dial: sound over one turn as a ring, impacts as spokes, the cabinet's feet and how they move. */
+/** The drum's face as a dial: sound and motion over one turn as rings, impacts as spokes, the feet and how they move. */
 export function DrumClock({
   profile,
+  motion,
   corners,
 }: {
   profile: Schemas["TurnProfileOut"] | null | undefined;
+  motion?: Schemas["TurnMotionOut"] | null | undefined;
   corners?: Schemas["CornersOut"] | null | undefined;
 }) {
   const values = (profile?.profile_db ?? []).map((v) => v ?? 0);
@@ -24,7 +27,9 @@ export function DrumClock({
     : "No sound over one turn yet";
   const standing = feet(corners ?? { speed_rpm: [], levels: [] });
   const side = corners ? ROOM : 0;
-  const label = corners ? `${title}. ${cornerTitle(corners)}` : title;
+  const moves = motion ? motionTitle(motion) : null;
+  const label = [title, moves, corners ? cornerTitle(corners) : null].filter((part) => part !== null).join(". ");
+  const path = (motion?.profile_mm ?? []).map((v) => v ?? 0);
   return (
     <figure className="flex flex-col items-center">
       <svg
@@ -48,9 +53,12 @@ export function DrumClock({
             strokeWidth="2"
           />
         ))}
-        <circle cx={CENTRE} cy={CENTRE} r="48" fill="none" stroke="var(--line)" strokeWidth="2" />
+        <circle cx={CENTRE} cy={CENTRE} r="40" fill="none" stroke="var(--line)" strokeWidth="2" />
         {values.length > 0 ? (
-          <path d={ring(values)} fill="none" stroke={hits ? "var(--persimmon)" : "var(--seaglass)"} strokeWidth="2.5" strokeLinejoin="round" />
+          <path d={ring(values, { radius: 66, swing: 18, least: 6 })} fill="none" stroke={hits ? "var(--persimmon)" : "var(--seaglass)"} strokeWidth="2.5" strokeLinejoin="round" />
+        ) : null}
+        {path.length > 0 ? (
+          <path d={ring(path, { radius: 40, swing: 8, least: 0 })} fill="none" stroke="var(--ink)" strokeWidth="2" strokeDasharray="5 3" />
         ) : null}
         {hits ? <line x1={CENTRE} y1={CENTRE - 40} x2={CENTRE} y2={CENTRE - RIM - 12} stroke="var(--persimmon)" strokeWidth="5" /> : null}
         <text x={CENTRE} y={CENTRE - 2} textAnchor="middle" className="fill-ink font-mono text-lg font-bold">
@@ -62,6 +70,11 @@ export function DrumClock({
       </svg>
       <figcaption className="text-center text-sm">
         {title}
+        {moves ? (
+          <span className="block text-ink-soft">
+            {moves}. Outer ring: sound; dashed: motion; each begins at its own peak.
+          </span>
+        ) : null}
         {corners ? (
           <span className="block">
             {cornerTitle(corners)}, at {corners.speed_rpm.map((rpm) => rpm.toFixed(0)).join(" to ")} rpm. Seen from above, front at the bottom.
@@ -102,12 +115,13 @@ function FootMark({ foot }: { foot: Foot }) {
   );
 }
 
-function ring(values: readonly number[]): string {
-  const top = Math.max(6, ...values.map((v) => Math.abs(v)));
+/** Values round the dial, the largest one a full swing from the middle radius. */
+function ring(values: readonly number[], { radius, swing, least }: { radius: number; swing: number; least: number }): string {
+  const top = Math.max(least, ...values.map((v) => Math.abs(v))) || 1;
   const points = values.map((value, i) => {
     const angle = (2 * Math.PI * i) / values.length;
-    const radius = 66 + (18 * value) / top;
-    return `${(CENTRE + radius * Math.sin(angle)).toFixed(1)},${(CENTRE - radius * Math.cos(angle)).toFixed(1)}`;
+    const reach = radius + (swing * value) / top;
+    return `${(CENTRE + reach * Math.sin(angle)).toFixed(1)},${(CENTRE - reach * Math.cos(angle)).toFixed(1)}`;
   });
   return `M${points.join(" L")} Z`;
 }

@@ -12,10 +12,12 @@ from eager_ear.core.signals.orders import order_map
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import SpinProfile
+from eager_ear.core.signals.turn_motion import TurnMotion
 from eager_ear.core.units import FloatArray
 
 # The drum's own multiples, which no learning is needed for.
 DRUM_ORDERS = range(1, 9)
+TURN_CELLS = 48
 
 
 def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
@@ -50,6 +52,8 @@ def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
             "peak_db": round(loudest.peak_db, 1),
             "profile_db": _plain(loudest.profile_db, 2),
         }
+    if run.turn_motion is not None:
+        out["turn_motion"] = _turn_motion(run.turn_motion)
     if run.spectra and run.race_lines:
         out["envelope"] = _envelope(run)
     if run.profile is not None:
@@ -80,6 +84,19 @@ def track_of(curves: Mapping[str, Any] | None) -> SpeedTrack | None:
         sigma_hz=np.nan_to_num(sigma) / 60.0,
         source=str(stored.get("source", "")),
     )
+
+
+def _turn_motion(motion: TurnMotion) -> dict[str, Any]:
+    """The axis that moves most over one turn, and every axis' 1x, 2x and 3x."""
+    return {
+        "speed_rpm": round(motion.speed_rpm, 1),
+        "axis": motion.axis_names[motion.main_axis],
+        "profile_mm": _plain(motion.displacement_mm(TURN_CELLS)[motion.main_axis], 5),
+        "orders_mm": {
+            name: _plain(np.abs(row), 5) for name, row in zip(motion.axis_names, motion.amplitude_mm, strict=True)
+        },
+        "orders_mm_sigma": {name: _plain(row, 5) for name, row in zip(motion.axis_names, motion.sigma_mm, strict=True)},
+    }
 
 
 def _profile(profile: SpinProfile) -> dict[str, Any]:

@@ -52,7 +52,7 @@ export function Call() {
           <NextTwoMinutes job={job} result={result} />
         </div>
         <div className="order-4">
-          <DrumClock profile={curves.turn_profile} corners={result.corners} />
+          <DrumClock profile={curves.turn_profile} motion={curves.turn_motion} corners={result.corners} />
         </div>
       </aside>
     </div>

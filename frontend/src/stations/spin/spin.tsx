@@ -30,7 +30,7 @@ export function Spin() {
       <h1 className="text-3xl">{spinTitle(job, hasTrack)}</h1>
       {job.recordings.length === 0 ? <SpinCaution /> : null}
       {curves && hasTrack ? <Heard job={job} curves={curves} /> : null}
-      {call.data ? <Figures result={call.data.result} profile={call.data.curves.turn_profile} /> : null}
+      {call.data ? <Figures result={call.data.result} curves={call.data.curves} /> : null}
       {hasTrack ? <Beside job={job} /> : null}
       <section aria-label="Recordings" className="flex flex-col gap-3">
         <h2 className="text-xl">Recordings</h2>
@@ -141,7 +141,7 @@ function visitBeside(other: Schemas["OtherSpinOut"]): { job_id: number; title: s
     : { job_id: other.job_id, title: "Beside a sound machine", words: `the one at ${other.place}, called sound,` };
 }
 
-function Figures({ result, profile }: { result: Result; profile: Schemas["TurnProfileOut"] | null | undefined }) {
+function Figures({ result, curves }: { result: Result; curves: Curves }) {
   const rows = figures(result);
   const missing = result.warnings.filter((w) => w.code === "not_measured");
   if (rows.length === 0 && result.warnings.length === 0) return null;
@@ -156,9 +156,9 @@ function Figures({ result, profile }: { result: Result; profile: Schemas["TurnPr
         ))}
       </dl>
       <div className="flex flex-col gap-3">
-        {profile || result.corners ? (
+        {curves.turn_profile || curves.turn_motion || result.corners ? (
           <div className="sheet p-4">
-            <DrumClock profile={profile} corners={result.corners} />
+            <DrumClock profile={curves.turn_profile} motion={curves.turn_motion} corners={result.corners} />
           </div>
         ) : null}
         {result.warnings

@@ -46,6 +46,7 @@ from eager_ear.core.signals.spin_profile import spin_profile
 from eager_ear.core.signals.steady_tones import SteadyTone, without_steady_tones
 from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
+from eager_ear.core.signals.turn_motion import turn_motion
 from eager_ear.core.units import Span, within
 
 FRAME_S = 0.085
@@ -212,6 +213,7 @@ def _measure_vibration(
     out.curves = curves
     out.suspension = out.attempt(lambda: fit_run_up(curves, track=felt, phases=phases, layout=layout)) or ()
     critical = out.suspension[0].critical_hz if out.suspension else layout.critical_rpm[1] / 60.0
+    out.turn_motion = out.attempt(lambda: turn_motion(curves, track=felt))
     out.growth = growth_above(curves, from_hz=1.8 * critical)
 
 

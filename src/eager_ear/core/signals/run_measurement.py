@@ -25,6 +25,7 @@ from eager_ear.core.signals.sound import LevelSlope
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import SpinProfile
 from eager_ear.core.signals.suspension import SuspensionFit
+from eager_ear.core.signals.turn_motion import TurnMotion
 from eager_ear.core.units import FloatArray
 
 T = TypeVar("T")
@@ -57,6 +58,7 @@ class RunMeasurement:
     curves: OrderCurves | None = None
     suspension: tuple[SuspensionFit, ...] = ()
     growth: GrowthFit | None = None
+    turn_motion: TurnMotion | None = None
     drag: DragFit | None = None
     spectra: tuple[EnvelopeSpectrum, ...] = ()
     race_lines: tuple[RaceLine, ...] = ()

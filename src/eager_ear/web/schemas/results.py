@@ -136,6 +136,16 @@ class TurnProfileOut(BaseModel):
     profile_db: list[float | None]
 
 
+class TurnMotionOut(BaseModel):
+    """Displacement over one turn at full speed: the axis that moves most, and every axis' 1x, 2x and 3x."""
+
+    speed_rpm: float
+    axis: str
+    profile_mm: list[float | None]
+    orders_mm: dict[str, list[float | None]]
+    orders_mm_sigma: dict[str, list[float | None]]
+
+
 class RaceLineOut(BaseModel):
     bearing: str
     race: str
@@ -172,6 +182,7 @@ class CurvesOut(BaseModel):
     carpet: CarpetOut | None = None
     first_order_mm: list[float | None] | None = None
     turn_profile: TurnProfileOut | None = None
+    turn_motion: TurnMotionOut | None = None
     envelope: EnvelopeOut | None = None
     sound: SoundOut | None = None
 
