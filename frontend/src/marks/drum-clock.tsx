@@ -53,12 +53,12 @@ export function DrumClock({
             strokeWidth="2"
           />
         ))}
-        <circle cx={CENTRE} cy={CENTRE} r="40" fill="none" stroke="var(--line)" strokeWidth="2" />
+        <circle cx={CENTRE} cy={CENTRE} r="43" fill="none" stroke="var(--line)" strokeWidth="2" />
         {values.length > 0 ? (
           <path d={ring(values, { radius: 66, swing: 18, least: 6 })} fill="none" stroke={hits ? "var(--persimmon)" : "var(--seaglass)"} strokeWidth="2.5" strokeLinejoin="round" />
         ) : null}
         {path.length > 0 ? (
-          <path d={ring(path, { radius: 40, swing: 8, least: 0 })} fill="none" stroke="var(--ink)" strokeWidth="2" strokeDasharray="5 3" />
+          <path d={ring(path, { radius: 43, swing: 6, least: 0 })} fill="none" stroke="var(--ink)" strokeWidth="2" strokeDasharray="5 3" />
         ) : null}
         {hits ? <line x1={CENTRE} y1={CENTRE - 40} x2={CENTRE} y2={CENTRE - RIM - 12} stroke="var(--persimmon)" strokeWidth="5" /> : null}
         <text x={CENTRE} y={CENTRE - 2} textAnchor="middle" className="fill-ink font-mono text-lg font-bold">
