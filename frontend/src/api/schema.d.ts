@@ -355,6 +355,22 @@ export interface components {
             /** Reason */
             reason: string | null;
         };
+        /**
+         * BlowOut
+         * @description The mean of the blows that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB.
+         */
+        BlowOut: {
+            /** Band */
+            band: string;
+            /** Count */
+            count: number;
+            /** Hz */
+            hz: number;
+            /** Decay Ms */
+            decay_ms: number | null;
+            /** Likeness */
+            likeness: number;
+        };
         /** BoardOut */
         BoardOut: {
             /** Jobs */
@@ -705,6 +721,7 @@ export interface components {
             } | null;
             /** Impacts Per Rev */
             impacts_per_rev?: number | null;
+            blow?: components["schemas"]["BlowOut"] | null;
             /** Belt Slip Pct */
             belt_slip_pct?: number | null;
             /** Belt Slip Pct Sigma */

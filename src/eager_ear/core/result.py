@@ -132,6 +132,14 @@ def measurements(run: RunMeasurement) -> dict[str, Any]:
         out["order_amplitudes_mm"] = amplitudes
     if run.impacts:
         out["impacts_per_rev"] = run.impacts_per_rev
+    if run.blow is not None:
+        out["blow"] = {
+            "band": run.tied_impacts.band if run.tied_impacts is not None else "",
+            "count": run.blow.count,
+            "hz": round(run.blow.frequency_hz, 1),
+            "decay_ms": round(run.blow.decay_ms, 2) if run.blow.decay_ms is not None else None,
+            "likeness": round(run.blow.likeness, 2),
+        }
     if run.slip is not None:
         out["belt_slip_pct"] = round(run.slip.slip_pct, 2)
         out["belt_slip_pct_sigma"] = round(run.slip.sigma_pct, 2)

@@ -123,3 +123,15 @@ def test_faults_that_a_layout_cannot_have_are_refused() -> None:
         simulate_case(layout="top_coupler", faults=["spider"], seed=1)
     with pytest.raises(BadField, match="cannot be simulated"):
         simulate_case(layout="front_belt", faults=["timer_control"], seed=1)
+
+
+def test_the_blow_of_a_thing_in_the_drum_is_laid_over_itself(simulated: Make, knowledge: Knowledge) -> None:
+    lead = analyse(simulated("front_belt", "foreign_object", 3, 0.9).case, knowledge=knowledge).lead
+    assert lead is not None
+    assert lead.blow is not None
+    assert lead.blow.count >= 10
+    assert 2000.0 < lead.blow.frequency_hz < 9000.0
+    assert lead.blow.likeness > 3.0 / lead.blow.count
+    sound = analyse(simulated("front_belt", "none", 3).case, knowledge=knowledge).lead
+    assert sound is not None
+    assert sound.blow is None

@@ -23,6 +23,7 @@ export function figures(result: Result): Figure[] {
   add("Suspension’s damping ratio", m.suspension_damping_ratio, (v) => withError(v, m.suspension_damping_ratio_sigma, 2, ""));
   add("Once-per-turn motion at full speed", m.order_amplitudes_mm?.["1"], (v) => `${v.toPrecision(2)} mm`);
   add("Knocks or ticks per turn", m.impacts_per_rev, (v) => v.toFixed(0));
+  add("One of those blows", m.blow, blowWords);
   add("Belt slip", m.belt_slip_pct, (v) => withError(v, m.belt_slip_pct_sigma, 1, "%"));
   add("Coasts to rest in", m.coast_down_s, (v) => `${v.toFixed(1)} s`);
   add("Turns to rest", m.turns_to_rest, (v) => v.toFixed(0));
@@ -38,6 +39,14 @@ export function figures(result: Result): Figure[] {
   );
   add("Sound’s clock against vibration’s", m.sound_lag_s, (v) => withError(v, m.sound_lag_s_sigma, 2, "s"));
   return out;
+}
+
+/** Its pitch and how long it rings, as far as the blows resemble one another. */
+function blowWords(blow: NonNullable<Result["measurements"]["blow"]>): string {
+  const alike = `${(100 * blow.likeness).toFixed(0)} % alike`;
+  const pitch = blow.hz < 950 ? `${blow.hz.toFixed(0)} Hz` : `${(blow.hz / 1000).toFixed(1)} kHz`;
+  const dies = blow.decay_ms === null ? "" : `, down 10 dB in ${blow.decay_ms.toFixed(blow.decay_ms < 10 ? 1 : 0)} ms`;
+  return `${pitch}${dies}, ${alike}`;
 }
 
 function signed(value: number, digits: number): string {

@@ -7,7 +7,7 @@ drum's (locked_blows); what comes oftener than noise shows, at speed and at any 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from scipy import special
@@ -62,6 +62,7 @@ class ImpactFinding:
     profile_db : array [shape=(48,), dB], mean level over one turn in the clearest window, loudest cell first
     false_alarm : chance that blows at random angles would gather as much in any group of any band
     irregular : blows that are not tied to the drum; None where some are, or where full speed was too short to tell
+    blow_s : array [shape=(k,), s, run's clock], blows that stand out one by one while they are tied
     """
 
     band: str
@@ -74,6 +75,11 @@ class ImpactFinding:
     turns: int
     false_alarm: float
     irregular: IrregularBlows | None
+    blow_s: FloatArray = field(default_factory=lambda: np.zeros(0))
+
+    @property
+    def band_hz(self) -> tuple[float, float]:
+        return IMPACT_BANDS_HZ[self.band]
 
 
 def find_impacts(sections: SoundSections, *, track: SpeedTrack, rests: Sequence[Span] = ()) -> dict[str, ImpactFinding]:
@@ -151,6 +157,7 @@ def _finding(
         turns=turns,
         false_alarm=smallest,
         irregular=None,
+        blow_s=np.unique(np.concatenate([blows.t_s[blows.between(w.begin_s, w.end_s)] for w in tied])),
     )
 
 

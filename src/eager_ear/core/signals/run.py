@@ -32,6 +32,7 @@ from eager_ear.core.signals.envelope import envelope_spectra
 from eager_ear.core.signals.impacts import find_impacts
 from eager_ear.core.signals.loudness import most_prominent_tone, third_octave_levels
 from eager_ear.core.signals.low_band import LowBand
+from eager_ear.core.signals.mean_blow import mean_blow
 from eager_ear.core.signals.motor_current import measure_current
 from eager_ear.core.signals.orders import growth_above, order_curves
 from eager_ear.core.signals.phases import Phases, cut_phases
@@ -236,6 +237,8 @@ def _measure_sound(
         out.race_lines = find_race_lines(out.spectra, bearings=bearings)
     on_stage("impacts")
     out.impacts = out.attempt(lambda: find_impacts(sections, track=track, rests=out.rests)) or {}
+    if (tied := out.tied_impacts) is not None:
+        out.blow = out.attempt(lambda: mean_blow(audio, start_s=start_s, blow_s=tied.blow_s, band_hz=tied.band_hz))
     on_stage("drive")
     _measure_drive(out, sound, machine, layout, phases, track)
     steady = track.at(spectrum.t_s + start_s) > 0.97 * track.max_rpm / 60.0

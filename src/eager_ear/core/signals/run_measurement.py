@@ -15,6 +15,7 @@ from eager_ear.core.signals.envelope import EnvelopeSpectrum
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.loudness import BandLevels, ProminentTone
+from eager_ear.core.signals.mean_blow import MeanBlow
 from eager_ear.core.signals.motor_current import MotorCurrent
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.orders import GrowthFit, OrderCurves
@@ -64,6 +65,7 @@ class RunMeasurement:
     race_lines: tuple[RaceLine, ...] = ()
     bearings_known: bool = False
     impacts: dict[str, ImpactFinding] = field(default_factory=dict)
+    blow: MeanBlow | None = None
     slip: SlipMeasurement | None = None
     persistence: Persistence | None = None
     squeal: Squeal | None = None
@@ -80,8 +82,12 @@ class RunMeasurement:
     @property
     def impacts_per_rev(self) -> float:
         """Impacts per revolution of the band in which they are tied to the drum most of the time, 0.0 for none."""
-        locked = [i for i in self.impacts.values() if i.per_turn > 0]
-        return max(locked, key=lambda i: i.share).per_turn if locked else 0.0
+        return self.tied_impacts.per_turn if self.tied_impacts is not None else 0.0
+
+    @property
+    def tied_impacts(self) -> ImpactFinding | None:
+        """The band whose impacts are tied to the drum most of the time, None without any."""
+        return max((i for i in self.impacts.values() if i.per_turn > 0), key=lambda i: i.share, default=None)
 
     def attempt(self, measure: Callable[[], T]) -> T | None:
         """The result of `measure`, or None with its reason kept."""

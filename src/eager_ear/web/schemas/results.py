@@ -59,6 +59,16 @@ class ToneOut(BaseModel):
     over_limit_db: float
 
 
+class BlowOut(BaseModel):
+    """The mean of the blows that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB."""
+
+    band: str
+    count: int
+    hz: float
+    decay_ms: float | None
+    likeness: float
+
+
 class MeasurementsOut(BaseModel):
     """Figures are absent when they could not be measured."""
 
@@ -71,6 +81,7 @@ class MeasurementsOut(BaseModel):
     suspension_damping_ratio_sigma: float | None = None
     order_amplitudes_mm: dict[str, float] | None = None
     impacts_per_rev: float | None = None
+    blow: BlowOut | None = None
     belt_slip_pct: float | None = None
     belt_slip_pct_sigma: float | None = None
     coast_down_s: float | None = None
