@@ -35,7 +35,7 @@ def truth(top_hz: float) -> FloatArray:
     return np.interp(FRAMES_S, *profile(top_hz=top_hz))
 
 
-@pytest.mark.parametrize("top_hz", [9.0, 17.0])
+@pytest.mark.parametrize("top_hz", [9.0, 11.8, 13.1, 17.0])
 def test_the_image_is_told_from_the_rate_on_either_side(top_hz: float) -> None:
     signal, rate_hz = sampled(top_hz, scatter_s=0.004), truth(top_hz)
     fast = rate_hz > 0.95 * top_hz
@@ -63,9 +63,9 @@ def test_even_samples_noise_and_what_is_one_tell_nothing() -> None:
         for seed in range(12)
     ]
     assert sum(claims) <= 1
-    middle = np.full(FRAMES_S.size, 0.5 * RATE_HZ - 0.4)
+    middle = np.full(FRAMES_S.size, 0.5 * RATE_HZ - 0.2)
     assert not mirrored(
-        sampled(12.1, scatter_s=0.006), start_s=0.0, t_s=FRAMES_S, rate_hz=middle, known=everywhere
+        sampled(12.3, scatter_s=0.006), start_s=0.0, t_s=FRAMES_S, rate_hz=middle, known=everywhere
     ).any()
 
 

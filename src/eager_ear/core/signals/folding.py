@@ -18,7 +18,7 @@ from eager_ear.core.units import BoolArray, FloatArray
 BLOCK_S = 1.5
 FEWEST_SAMPLES = 16
 # Nearer than this to half the rate a line and its image are one.
-APART_HZ = 0.8
+APART_HZ = 0.4
 # How far rate and slope may lie off the path [Hz, Hz/s].
 RATE_STEPS_HZ = np.arange(-0.3, 0.31, 0.1)
 SLOPE_STEPS_HZ_S = np.array([-0.5, 0.0, 0.5])
