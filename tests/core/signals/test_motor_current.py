@@ -52,7 +52,7 @@ def test_a_flicker_of_the_meter_ends_nothing() -> None:
 @pytest.mark.parametrize(("seconds", "rate"), [(20.0, 10.0), (1.0, 10.0), (20.0, 1.0)])
 def test_why_a_current_cannot_be_read(seconds: float, rate: float) -> None:
     t_s, amps = log(seconds, rate=rate)
-    with pytest.raises(NotMeasurable, match="motor current"):
+    with pytest.raises(NotMeasurable, match="Motor current"):
         measure_current(CurrentSignal(t_s=t_s, current_a=amps), start_s=0.0)
 
 
