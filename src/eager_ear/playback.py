@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from eager_ear.casefile import RecordingEntry, read_signal
 from eager_ear.core.curves import track_of
 from eager_ear.core.errors import BadField, NotMeasurable, UnknownCode
 from eager_ear.core.signals.listening import (
@@ -29,6 +26,7 @@ from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.time_stretch import slowed_down
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
+from eager_ear.service import stored_signal
 from eager_ear.store import Database, NotFound, UnitOfWork
 
 WAYS = ("as_recorded", "band", "without_orders", "orders", "beat", "slowed", "envelope", "one_turn", "beside")
@@ -187,7 +185,7 @@ def _together(spin: _Spin, other: _Spin, rate_hz: float, wish: Wish | None) -> t
 
 
 def _spin(database: Database, job_id: int) -> _Spin:
-    with UnitOfWork(database) as work, tempfile.TemporaryDirectory(prefix="eager-ear-ear-") as scratch:
+    with UnitOfWork(database) as work:
         work.jobs.get(job_id)
         analysis = work.analyses.newest_done(job_id)
         curves: Mapping[str, Any] = (analysis.curves if analysis is not None else None) or {}
@@ -195,10 +193,7 @@ def _spin(database: Database, job_id: int) -> _Spin:
         record = next((r for r in work.recordings.of_job(job_id) if sound and r.facts.name == sound["name"]), None)
         if sound is None or record is None:
             raise NotFound(kind="measured sound of job", key=str(job_id))
-        path = Path(scratch) / record.facts.name
-        with path.open("wb") as sink:
-            work.recordings.copy_to(record, sink)
-        signal = read_signal(path, RecordingEntry(facts=record.facts, file=record.facts.name))
+        signal = stored_signal(work, record)
     if not isinstance(signal, AudioSignal):
         raise NotFound(kind="measured sound of job", key=str(job_id))
     orders = tuple(float(order) for order in sound["orders"])

@@ -222,17 +222,23 @@ def job_case(job: JobRecord) -> Case:
     )
 
 
+def stored_signal(work: UnitOfWork, record: RecordingRecord) -> Signal:
+    """A recording's samples, read from the store as from the file that it was. Raises FileProblem."""
+    entry = RecordingEntry(facts=record.facts, file=record.facts.name, pa_per_fs=record.pa_per_fs)
+    with tempfile.TemporaryDirectory(prefix="eager-ear-") as scratch:
+        path = Path(scratch) / record.facts.name
+        with path.open("wb") as sink:
+            work.recordings.copy_to(record, sink)
+        return read_signal(path, entry)
+
+
 def analyse_job(database: Database, *, job_id: int, knowledge: Knowledge, on_stage: Callable[[str], None]) -> Analysis:
     """Read a job's recordings from the store and analyse them. Raises NotFound, FileProblem."""
     on_stage("reading")
-    recordings: list[Recording] = []
-    with tempfile.TemporaryDirectory(prefix="eager-ear-job-") as scratch, UnitOfWork(database) as work:
+    with UnitOfWork(database) as work:
         job = work.jobs.get(job_id)
-        for record in work.recordings.of_job(job_id):
-            path = Path(scratch) / record.facts.name
-            with path.open("wb") as sink:
-                work.recordings.copy_to(record, sink)
-            entry = RecordingEntry(facts=record.facts, file=record.facts.name, pa_per_fs=record.pa_per_fs)
-            recordings.append(Recording(facts=record.facts, signal=read_signal(path, entry)))
-            path.unlink()
+        recordings = [
+            Recording(facts=record.facts, signal=stored_signal(work, record))
+            for record in work.recordings.of_job(job_id)
+        ]
     return analyse(replace(job_case(job), recordings=tuple(recordings)), knowledge=knowledge, on_stage=on_stage)

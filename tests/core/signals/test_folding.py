@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 
-from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Machine, find_layout
 from eager_ear.core.signals.even_grid import even_acceleration
 from eager_ear.core.signals.folding import mirrored
@@ -75,14 +72,8 @@ def test_a_plateau_alone_is_not_taken_for_its_image(top_hz: float) -> None:
     inside = (signal.t_s > 17.0) & (signal.t_s < 27.0)
     plateau = AccelerationSignal(t_s=signal.t_s[inside] - 17.0, axes_m_s2=signal.axes_m_s2[:, inside])
     assert _median_hz(_found(plateau, stamped=True)) == pytest.approx(top_hz, rel=0.01)
-    try:
-        unstamped = _median_hz(_found(plateau, stamped=False))
-    except NotMeasurable:
-        return
-    # Without the stamps both give the same answer, which is wrong for one of them.
-    other = sampled(RATE_HZ - top_hz, scatter_s=0.006)
-    mirror = replace(plateau, axes_m_s2=other.axes_m_s2[:, inside], t_s=other.t_s[inside] - 17.0)
-    assert _median_hz(_found(mirror, stamped=False)) == pytest.approx(unstamped, rel=0.03)
+    # Without the stamps the faster of the two is taken, whichever it was.
+    assert _median_hz(_found(plateau, stamped=False)) == pytest.approx(max(top_hz, RATE_HZ - top_hz), rel=0.01)
 
 
 def _found(signal: AccelerationSignal, *, stamped: bool) -> FoundSpeed:

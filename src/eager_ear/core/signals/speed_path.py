@@ -70,33 +70,44 @@ def best_path(
     felt : the scores rest on vibration, where nothing but the drum and what stands beside it has lines
     images : where a slow sensor shows each rate's mirror image as well: tells where a path follows one
     """
-    path, known = _viterbi(score, grid, unknown=unknown)
-    for _ in range(MOST_IMAGES if images is not None else 0):
-        image = images(path, known) if images is not None else known
-        if not image.any():
-            break
-        score = without_ridge(score, path, image)
-        path, known = _viterbi(score, grid, unknown=unknown)
-    known = _trim_ends(known, _along(score, path))
-    highest_hz = float(grid.candidates_hz[-1])
-    beyond = _too_fast(known, grid.candidates_hz[path], highest_hz=highest_hz)
+    if images is not None:
+        score = _without_images(score, grid, images, unknown=unknown)
+    path, known = _firm_path(score, grid, unknown=unknown)
+    beyond = _too_fast(known, grid, path)
     known &= ~beyond
     if beyond.any() and felt:
         # Once more without what is too fast: something beside the drum may have shaken more for a while. In the sound
         # such a line is a motor's, and what is left of it below the top no drum's.
-        top = beyond & (grid.candidates_hz[path] >= TOP_SHARE * highest_hz)
-        below = without_ridge(score, path, top)
-        lower, goes_on = _viterbi(below, grid, unknown=unknown)
-        goes_on = _trim_ends(goes_on, _along(below, lower))
-        if goes_on[top].mean() > 0.5 and not _too_fast(goes_on, grid.candidates_hz[lower], highest_hz=highest_hz).any():
+        top = beyond & (grid.candidates_hz[path] >= TOP_SHARE * grid.candidates_hz[-1])
+        below = _without_ridge(score, path, top)
+        lower, goes_on = _firm_path(below, grid, unknown=unknown)
+        if goes_on[top].mean() > 0.5 and not _too_fast(goes_on, grid, lower).any():
             score, path, known = below, lower, goes_on
         elif images is not None:
             # Or the whole of it is an image that the samples came too evenly to tell.
-            score = without_ridge(score, path, beyond)
-            path, known = _viterbi(score, grid, unknown=unknown)
-            known = _trim_ends(known, _along(score, path))
-            known &= ~_too_fast(known, grid.candidates_hz[path], highest_hz=highest_hz)
+            score = _without_ridge(score, path, beyond)
+            path, known = _firm_path(score, grid, unknown=unknown)
+            known &= ~_too_fast(known, grid, path)
     return path, _drop_unreachable(known, grid.candidates_hz[path], _along(score, path))
+
+
+def _without_images(
+    score: FloatArray, grid: ScoreGrid, images: Callable[[IntArray, BoolArray], BoolArray], *, unknown: float
+) -> FloatArray:
+    """The scores less the mirror images that the best paths through them follow."""
+    for _ in range(MOST_IMAGES):
+        path, known = _viterbi(score, grid, unknown=unknown)
+        image = images(path, known)
+        if not image.any():
+            break
+        score = _without_ridge(score, path, image)
+    return score
+
+
+def _firm_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:
+    """The best path, its weak ends cut off."""
+    path, known = _viterbi(score, grid, unknown=unknown)
+    return path, _trim_ends(known, _along(score, path))
 
 
 def _along(score: FloatArray, path: IntArray) -> FloatArray:
@@ -104,7 +115,7 @@ def _along(score: FloatArray, path: IntArray) -> FloatArray:
     return np.asarray(np.take_along_axis(score, path[:, None], axis=1)[:, 0])
 
 
-def without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> FloatArray:
+def _without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> FloatArray:
     """The scores less what stands along a path at some moments [shape like `score`]."""
     out = score.copy()
     ridge = np.clip(path[frames, None] + np.arange(-RIDGE_STATES, RIDGE_STATES + 1), 0, score.shape[1] - 1)
@@ -229,11 +240,11 @@ def _walk_back(
     return path, known
 
 
-def _too_fast(known: BoolArray, rate_hz: FloatArray, *, highest_hz: float) -> BoolArray:
+def _too_fast(known: BoolArray, grid: ScoreGrid, path: IntArray) -> BoolArray:
     """Every stretch that reaches the fastest candidate [shape=(frames,)]: it follows a line that goes on beyond."""
     out = np.zeros(known.size, dtype=bool)
     for span in known_spans(known):
-        if float(rate_hz[span].max()) >= TOP_SHARE * highest_hz:
+        if float(grid.candidates_hz[path[span]].max()) >= TOP_SHARE * float(grid.candidates_hz[-1]):
             out[span] = True
     return out
 
