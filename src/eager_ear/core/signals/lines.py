@@ -86,17 +86,23 @@ def standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float)
 
 def without_standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray:
     """Lines less what stands at the same frequency while the machine is at its quietest: neighbours, mains, fans."""
-    standing = _standing(lines, quiet, bin_hz=bin_hz)
-    return lines if standing is None else np.asarray(lines - np.float32(1.3) * standing.astype(np.float32))
+    standing = standing_in(lines, quiet, bin_hz=bin_hz)
+    return lines if standing is None else less_standing(lines, standing)
+
+
+def less_standing(lines: FloatArray, standing: FloatArray) -> FloatArray:
+    """Lines less what stands in the frames of rest, with a margin for its scatter [shape like `lines`]."""
+    return np.asarray(lines - np.float32(1.3) * standing.astype(np.float32))
 
 
 def standing_bins(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> BoolArray:
     """Where something stands at the same frequency while the machine is at its quietest [shape=(bins,)]."""
-    standing = _standing(lines, quiet, bin_hz=bin_hz)
+    standing = standing_in(lines, quiet, bin_hz=bin_hz)
     return np.zeros(lines.shape[-1], dtype=bool) if standing is None else np.asarray(standing > 0.0)
 
 
-def _standing(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray | None:
+def standing_in(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) -> FloatArray | None:
+    """What stands in each bin while the machine is quietest, zero where nothing does [shape=(bins,)], in nats."""
     strength = standing_strength(lines, quiet)
     if strength is None:
         return None

@@ -16,10 +16,10 @@ from scipy import ndimage
 
 from eager_ear.core.signals.lines import (
     LINE_CAP_NATS,
+    less_standing,
     line_strength,
     quiet_frames,
-    standing_bins,
-    without_standing_lines,
+    standing_in,
 )
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import ScoreGrid, at_times
@@ -93,6 +93,109 @@ def still_comb(
     return np.ascontiguousarray(score.T)
 
 
+class SweptComb:
+    """Combs over frames turned back by linear sweeps: the k-th line of a candidate by k times the slope.
+
+    Parameters
+    ----------
+    rate : of the signals [Hz]
+    candidates_hz : rising; those that turn less than twice in a frame are never taken for a line
+    """
+
+    def __init__(self, *, rate: float, candidates_hz: FloatArray) -> None:
+        self.length = max(8, int(SWEPT_FRAME_S * rate))
+        self._folds = float(candidates_hz[-1]) > 0.5 * rate
+        self._padded = int(spfft.next_fast_len(int((FOLDED_PADDING if self._folds else PADDING) * self.length)))
+        self.bins = self._padded // 2
+        self.bin_hz = rate / self._padded
+        multiples = (*WEIGHT_OF_MULTIPLE, *((-1.0,) if self._folds else ()))
+        wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
+        self._slopes = [float(slope) for slope in wanted]
+        window = np.hanning(self.length + 2)[1:-1].astype(np.float32)
+        middle_s = (np.arange(self.length) - 0.5 * (self.length - 1)) / rate
+        self._turn_back = {
+            size: (window * np.exp(-1j * np.pi * size * middle_s**2)).astype(np.complex64)
+            for size in sorted({abs(slope) for slope in self._slopes})
+        }
+        # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
+        self._sides = {1.0: np.arange(self.bins), -1.0: -np.arange(self.bins) % self._padded}
+        # Two turns in a frame, or the line cannot be told from the frame's own drift.
+        self._usable = candidates_hz > 2.0 / SWEPT_FRAME_S
+        candidates = candidates_hz[self._usable]
+        self._back = np.flatnonzero(candidates > 0.5 * rate)
+        mirrored = np.rint(folded(candidates[self._back], rate) / self.bin_hz).astype(int)
+        self._mirrored_bins = np.minimum(mirrored, self.bins - 1)
+        self._comb = _Comb(bins=self.bins, bin_hz=self.bin_hz, candidates_hz=candidates)
+
+    def powers(self, frames: FloatArray) -> dict[float, FloatArray]:
+        """Power by slope [shape=(frames, bins)], the rows taken together.
+
+        Parameters
+        ----------
+        frames : array [shape=(rows, frames, length)]
+        """
+        frames = frames - frames.mean(axis=2, keepdims=True)
+        out = {slope: np.empty((frames.shape[1], self.bins), dtype=np.float32) for slope in self._slopes}
+        for run in blocks_of(frames.shape[1]):
+            for size, turn in self._turn_back.items():
+                spectra = spfft.fft(frames[:, run] * turn, self._padded, axis=2, overwrite_x=True)
+                both = (spectra.real**2 + spectra.imag**2).sum(axis=0)
+                for sign, side in self._sides.items():
+                    if sign * size in out:
+                        out[sign * size][run] = both[:, side]
+        return out
+
+    def floor(self, power: FloatArray) -> FloatArray:
+        """Floor under the lines of the frames as they are [shape like `power`]."""
+        return floor_of_frames(power, width=int(25.0 / self.bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
+
+    def strengths(self, powers: Mapping[float, FloatArray], floor: FloatArray) -> dict[float, FloatArray]:
+        """How far lines stand above the floor, by slope [shape=(frames, bins)]."""
+        return {slope: line_strength(power, floor) for slope, power in powers.items()}
+
+    def score(
+        self,
+        powers: Mapping[float, FloatArray],
+        strengths: Mapping[float, FloatArray],
+        standing: Mapping[float, FloatArray] | None,
+    ) -> FloatArray:
+        """Best over the slopes [shape=(frames, states)].
+
+        Parameters
+        ----------
+        standing : what stands in the frames of rest by slope [shape=(bins,)], None where nothing is known of it
+        """
+        relative = {}
+        for slope, power in powers.items():
+            others = np.zeros(self.bins, dtype=bool)
+            own = strengths[slope]
+            if standing is not None:
+                # Turned back by a slope, a line that stands is smeared over what the slope sweeps in a frame.
+                reach = 1 + 2 * int(0.5 * abs(slope) * SWEPT_FRAME_S / self.bin_hz)
+                others = ndimage.maximum_filter1d(standing[0.0] > 0.0, reach)
+                own = less_standing(own, standing[slope])
+            relative[slope] = own + relative_strength(power, others)
+        count = powers[0.0].shape[0]
+        best = np.full((self._usable.sum(), count), -LINE_CAP_NATS, dtype=np.float32)
+        for block in blocks_of(count):
+            # Bins by frames: a candidate's line is then one stretch of memory.
+            lines = {slope: np.ascontiguousarray(strength[block].T) for slope, strength in relative.items()}
+            weighted: dict[tuple[float, float], FloatArray] = {}
+            for slope in SLOPES_HZ_S:
+                turned = {k: float(_on_slope_grid(k * slope)) for k in WEIGHT_OF_MULTIPLE}
+                for one in turned.items():
+                    if one not in weighted:
+                        weighted[one] = self._comb.weighted(lines[one[1]], one[0])
+                score = self._comb.score({k: weighted[k, size] for k, size in turned.items()})
+                if self._folds:
+                    # Seen from the other side of half the rate, a rising line falls.
+                    score[self._back] += lines[float(_on_slope_grid(-slope))].take(self._mirrored_bins, axis=0)
+                np.maximum(best[:, block], score, out=best[:, block])
+        out = np.full((count, self._usable.size), -LINE_CAP_NATS, dtype=np.float32)
+        out[:, self._usable] = best.T
+        return out
+
+
 def swept_comb(
     signals: FloatArray, rate: float, grid: ScoreGrid, *, start_s: float, sound: LowBand | None
 ) -> FloatArray:
@@ -103,67 +206,20 @@ def swept_comb(
     signals : array [shape=(rows, n)], taken together; rate : their rate [Hz]
     sound : sound of the same run, which tells when the machine is at rest
     """
-    length = max(8, int(SWEPT_FRAME_S * rate))
-    pad = length // 2
+    comb = SweptComb(rate=rate, candidates_hz=grid.candidates_hz)
+    pad = comb.length // 2
     hop = FRAME_STEP_S * rate
     starts = np.rint(np.arange(0, signals.shape[1] / hop) * hop).astype(int)
-    starts = starts[starts <= signals.shape[1] + 2 * pad - length]
-    frames = np.stack([np.lib.stride_tricks.sliding_window_view(np.pad(row, pad), length)[starts] for row in signals])
-    frames = frames - frames.mean(axis=2, keepdims=True)
-    window = np.hanning(length + 2)[1:-1].astype(np.float32)
-    middle_s = (np.arange(length) - 0.5 * (length - 1)) / rate
-    folds = float(grid.candidates_hz[-1]) > 0.5 * rate
-    padded = int(spfft.next_fast_len(int((FOLDED_PADDING if folds else PADDING) * length)))
-    bins = padded // 2
-    multiples = (*WEIGHT_OF_MULTIPLE, *((-1.0,) if folds else ()))
-    wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
-    powers = {float(slope): np.empty((starts.size, bins), dtype=np.float32) for slope in wanted}
-    sizes = sorted({abs(slope) for slope in powers})
-    turn_back = {size: (window * np.exp(-1j * np.pi * size * middle_s**2)).astype(np.complex64) for size in sizes}
-    # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
-    sides = {1.0: np.arange(bins), -1.0: -np.arange(bins) % padded}
-    for run in blocks_of(starts.size):
-        for size in sizes:
-            spectra = spfft.fft(frames[:, run] * turn_back[size], padded, axis=2, overwrite_x=True)
-            both = (spectra.real**2 + spectra.imag**2).sum(axis=0)
-            for sign, side in sides.items():
-                if sign * size in powers:
-                    powers[sign * size][run] = both[:, side]
-    bin_hz = rate / padded
-    floor = floor_of_frames(powers[0.0], width=int(25.0 / bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
-    quiet = resting_frames(sound, starts / rate + start_s, powers[0.0], bin_hz=bin_hz)
-    strength = {slope: line_strength(power, floor) for slope, power in powers.items()}
-    others = standing_bins(strength[0.0], quiet, bin_hz=bin_hz)
-    relative = {}
-    for slope, power in powers.items():
-        # Turned back by a slope, a line that stands is smeared over what the slope sweeps in a frame.
-        smeared = ndimage.maximum_filter1d(others, 1 + 2 * int(0.5 * abs(slope) * SWEPT_FRAME_S / bin_hz))
-        own = without_standing_lines(strength[slope], quiet, bin_hz=bin_hz)
-        relative[slope] = own + relative_strength(power, smeared)
-    # Two turns in a frame, or the line cannot be told from the frame's own drift.
-    usable = grid.candidates_hz > 2.0 / SWEPT_FRAME_S
-    candidates = grid.candidates_hz[usable]
-    back = np.flatnonzero(candidates > 0.5 * rate)
-    mirrored_bins = np.minimum(np.rint(folded(candidates[back], rate) / bin_hz).astype(int), bins - 1)
-    comb = _Comb(bins=bins, bin_hz=bin_hz, candidates_hz=candidates)
-    best = np.full((candidates.size, starts.size), -LINE_CAP_NATS, dtype=np.float32)
-    for block in blocks_of(starts.size):
-        # Bins by frames: a candidate's line is then one stretch of memory.
-        lines = {slope: np.ascontiguousarray(strengths[block].T) for slope, strengths in relative.items()}
-        weighted: dict[tuple[float, float], FloatArray] = {}
-        for slope in SLOPES_HZ_S:
-            turned = {k: float(_on_slope_grid(k * slope)) for k in WEIGHT_OF_MULTIPLE}
-            for one in turned.items():
-                if one not in weighted:
-                    weighted[one] = comb.weighted(lines[one[1]], one[0])
-            score = comb.score({k: weighted[k, size] for k, size in turned.items()})
-            if folds:
-                # Seen from the other side of half the rate, a rising line falls.
-                score[back] += lines[float(_on_slope_grid(-slope))].take(mirrored_bins, axis=0)
-            np.maximum(best[:, block], score, out=best[:, block])
-    out = np.full((starts.size, grid.candidates_hz.size), -LINE_CAP_NATS, dtype=np.float32)
-    out[:, usable] = best.T
-    return at_times(out, starts / rate + start_s, grid.t_s)
+    starts = starts[starts <= signals.shape[1] + 2 * pad - comb.length]
+    padded = [np.pad(row, pad) for row in signals]
+    frames = np.stack([np.lib.stride_tricks.sliding_window_view(row, comb.length)[starts] for row in padded])
+    powers = comb.powers(frames)
+    t_s = starts / rate + start_s
+    quiet = resting_frames(sound, t_s, powers[0.0], bin_hz=comb.bin_hz)
+    strengths = comb.strengths(powers, comb.floor(powers[0.0]))
+    found = {slope: standing_in(strength, quiet, bin_hz=comb.bin_hz) for slope, strength in strengths.items()}
+    standing = {slope: others for slope, others in found.items() if others is not None}
+    return at_times(comb.score(powers, strengths, standing or None), t_s, grid.t_s)
 
 
 def relative_strength(total: FloatArray, others: BoolArray) -> FloatArray:

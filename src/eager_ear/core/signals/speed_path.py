@@ -125,31 +125,93 @@ def _without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> Floa
 
 
 def _viterbi(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:
-    """Path and where it is known, short stretches left out.
+    """Path and where it is known, short stretches left out."""
+    # Totals of the best ways to every state; which way that was is asked again on the way back, along one path only.
+    ways = Ways(grid.candidates_hz, unknown=unknown)
+    totals = np.empty((score.shape[0], 2, score.shape[1]), dtype=np.float32)
+    lost = np.empty(score.shape[0], dtype=np.float32)
+    for i, row in enumerate(score):
+        lost[i] = ways.advance(row, out=totals[i])
+    path, known = ways.walk_back(totals, lost)
+    return path, drop_short(known)
+
+
+class Ways:
+    """The best ways to every candidate, frame by frame.
 
     Every candidate exists twice: driven, when the rate rises or falls gently, and let go, when it only falls, as fast
     as brakes can make it. Letting go is free; being driven again costs more the faster the drum still turns, since
     programs start a drum again from slow turning and not in the middle of a fall.
+
+    Parameters
+    ----------
+    candidates_hz : array [shape=(states,)], evenly spaced
+    unknown : what the state "unknown" scores each frame
     """
-    frames, states = score.shape
-    modes, change_cost = _modes(grid)
-    first_cost = np.stack([FAST_FIRST_COST_PER_HZ * grid.candidates_hz, np.full(states, LET_GO_FIRST_COST)])
-    first_cost = first_cost.astype(np.float32)
-    # Totals of the best ways to every state; which way that was is asked again on the way back, along one path only.
-    totals = np.empty((frames, 2, states), dtype=np.float32)
-    lost = np.empty(frames, dtype=np.float32)
-    totals[0], lost[0] = score[0] - first_cost, unknown
-    reached = np.empty((2, states), dtype=np.float32)
-    for i in range(1, frames):
-        best = totals[i - 1]
-        for mode, moves in enumerate(modes):
-            moves.advance(best[mode], reached[mode])
-        np.maximum(reached, best[::-1] - change_cost, out=reached)
-        np.maximum(reached, (lost[i - 1] - np.float32(CHANGE_COST)) - first_cost, out=reached)
-        np.add(reached, score[i], out=totals[i])
-        lost[i] = max(float(lost[i - 1]), float(best.max()) - CHANGE_COST) + unknown
-    path, known = _walk_back(totals, lost, modes, change_cost, first_cost)
-    return path, drop_short(known)
+
+    def __init__(self, candidates_hz: FloatArray, *, unknown: float) -> None:
+        states = candidates_hz.size
+        self._modes, self._change_cost = _modes(candidates_hz)
+        first_cost = np.stack([FAST_FIRST_COST_PER_HZ * candidates_hz, np.full(states, LET_GO_FIRST_COST)])
+        self._first_cost = first_cost.astype(np.float32)
+        self._unknown = unknown
+        self._reached = np.empty((2, states), dtype=np.float32)
+        self._totals: FloatArray | None = None
+        self._lost = 0.0
+
+    def advance(self, score: FloatArray, *, out: FloatArray) -> float:
+        """Put the totals after one more frame into `out` [shape=(2, states)]; returns that of being lost.
+
+        Parameters
+        ----------
+        score : array [shape=(states,)]
+        """
+        if self._totals is None:
+            np.subtract(score, self._first_cost, out=out)
+            self._lost = self._unknown
+        else:
+            best, reached = self._totals, self._reached
+            for mode, moves in enumerate(self._modes):
+                moves.advance(best[mode], reached[mode])
+            np.maximum(reached, best[::-1] - self._change_cost, out=reached)
+            np.maximum(reached, np.float32(self._lost - CHANGE_COST) - self._first_cost, out=reached)
+            highest = float(best.max())
+            np.add(reached, score, out=out)
+            self._lost = float(np.float32(max(self._lost, highest - CHANGE_COST) + self._unknown))
+        self._totals = out
+        return self._lost
+
+    def walk_back(self, totals: FloatArray, lost: FloatArray) -> tuple[IntArray, BoolArray]:
+        """The best way from its end, asking at every frame which predecessor its total came from.
+
+        Parameters
+        ----------
+        totals : array [shape=(frames, 2, states)]; lost : array [shape=(frames,)], as `advance` gave them
+        """
+        frames, _, states = totals.shape
+        path = np.zeros(frames, dtype=int)
+        known = np.zeros(frames, dtype=bool)
+        mode, state = divmod(int(totals[-1].argmax()), states)
+        is_known = bool(totals[-1].max() > lost[-1])
+        for i in range(frames - 1, -1, -1):
+            path[i], known[i] = state, is_known
+            if i == 0:
+                break
+            best = totals[i - 1]
+            if is_known:
+                kept, before = self._modes[mode].before(best[mode], state)
+                changed = float(best[1 - mode, state] - self._change_cost[mode, state])
+                entered = float(lost[i - 1]) - CHANGE_COST - float(self._first_cost[mode, state])
+                if entered > max(kept, changed):
+                    is_known = False
+                elif changed > kept:
+                    mode = 1 - mode
+                else:
+                    state = before
+            elif float(best.max()) - CHANGE_COST > float(lost[i - 1]):
+                mode, state = divmod(int(best.argmax()), states)
+                is_known = True
+        return path, known
 
 
 @dataclass(frozen=True)
@@ -187,10 +249,10 @@ class _Mode:
         return float(options[k]), lowest + first + k
 
 
-def _modes(grid: ScoreGrid) -> tuple[tuple[_Mode, _Mode], FloatArray]:
+def _modes(candidates_hz: FloatArray) -> tuple[tuple[_Mode, _Mode], FloatArray]:
     """Driven and let go, and what changing into each of them costs [shape=(2, states)]."""
-    states = grid.candidates_hz.size
-    step_hz = float(grid.candidates_hz[1] - grid.candidates_hz[0])
+    states = candidates_hz.size
+    step_hz = float(candidates_hz[1] - candidates_hz[0])
     up, gentle, down = (
         max(1, int(limit * FRAME_STEP_S / step_hz)) for limit in (MAX_RISE_HZ_S, GENTLE_FALL_HZ_S, MAX_FALL_HZ_S)
     )
@@ -198,46 +260,12 @@ def _modes(grid: ScoreGrid) -> tuple[tuple[_Mode, _Mode], FloatArray]:
     let_go = np.arange(0, down + 1, dtype=np.int16)
     falling = STEEP_COST * let_go / down
     falling[0] = HANGING_COST
-    again = np.minimum(AGAIN_COST_PER_HZ * grid.candidates_hz, MOST_AGAIN_COST)
+    again = np.minimum(AGAIN_COST_PER_HZ * candidates_hz, MOST_AGAIN_COST)
     modes = (
         _Mode.of(driven, STEEP_COST * np.abs(driven) / np.where(driven < 0, up, gentle), states=states),
         _Mode.of(let_go, falling, states=states),
     )
     return modes, np.stack([again, np.zeros(states)]).astype(np.float32)
-
-
-def _walk_back(
-    totals: FloatArray,
-    lost: FloatArray,
-    modes: tuple[_Mode, _Mode],
-    change_cost: FloatArray,
-    first_cost: FloatArray,
-) -> tuple[IntArray, BoolArray]:
-    """The best way from its end, asking at every frame which predecessor its total came from."""
-    frames, _, states = totals.shape
-    path = np.zeros(frames, dtype=int)
-    known = np.zeros(frames, dtype=bool)
-    mode, state = divmod(int(totals[-1].argmax()), states)
-    is_known = bool(totals[-1].max() > lost[-1])
-    for i in range(frames - 1, -1, -1):
-        path[i], known[i] = state, is_known
-        if i == 0:
-            break
-        best = totals[i - 1]
-        if is_known:
-            kept, before = modes[mode].before(best[mode], state)
-            changed = float(best[1 - mode, state] - change_cost[mode, state])
-            entered = float(lost[i - 1]) - CHANGE_COST - float(first_cost[mode, state])
-            if entered > max(kept, changed):
-                is_known = False
-            elif changed > kept:
-                mode = 1 - mode
-            else:
-                state = before
-        elif float(best.max()) - CHANGE_COST > float(lost[i - 1]):
-            mode, state = divmod(int(best.argmax()), states)
-            is_known = True
-    return path, known
 
 
 def _too_fast(known: BoolArray, grid: ScoreGrid, path: IntArray) -> BoolArray:
