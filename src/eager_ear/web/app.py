@@ -22,7 +22,7 @@ from eager_ear.web.state import AppState
 DEFAULT_UPLOAD_LIMIT_MB = 200
 POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; "
-    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+    "connect-src 'self'; worker-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 
 
@@ -53,7 +53,15 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
 
     app = FastAPI(title="Eager Ear", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     errors.install(app)
-    for router in (routes.catalogue, routes.jobs, routes.recordings, routes.cases, routes.comparison, routes.listening):
+    for router in (
+        routes.catalogue,
+        routes.jobs,
+        routes.recordings,
+        routes.cases,
+        routes.comparison,
+        routes.listening,
+        routes.live,
+    ):
         app.include_router(router)
     app.middleware("http")(_guard)
     if interface is not None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import Depends, Request
+from fastapi import Depends
+from starlette.requests import HTTPConnection
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database
@@ -18,8 +19,8 @@ class AppState:
     upload_limit_bytes: int
 
 
-def _state(request: Request) -> AppState:
-    state: AppState = request.app.state.eager_ear
+def _state(connection: HTTPConnection) -> AppState:
+    state: AppState = connection.app.state.eager_ear
     return state
 
 

@@ -24,12 +24,15 @@ from eager_ear.core.signals.lines import (
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import ScoreGrid, at_times
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import BLOCK_FRAMES, HANN_LINE_BINS, floor_of_frames
+from eager_ear.core.signals.transform import BLOCK_FRAMES, HANN_LINE_BINS, floor_over, spectral_shape
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
 SWEPT_FRAME_S = 1.6
 SLOPE_STEP_HZ_S = 0.75
+# So many frames are transformed, and combed, at all slopes in one go.
+TRANSFORMED_FRAMES = 16
+COMBED_FRAMES = 32
 # Frames are padded by zeros until a line between two bins loses less than a decibel; twice, where one bin shows a rate
 # and its mirror image.
 PADDING = 1.5
@@ -59,17 +62,21 @@ class _Comb:
                 first = max(first, int(np.searchsorted(candidates_hz, 2 * LOWEST_HZ, side="right")))
             self._places[multiple] = (slice(first, last), index[first:last])
 
-    def weighted(self, lines: FloatArray, multiple: float) -> FloatArray:
-        """What that multiple's lines are worth [shape=(bins, frames)]: all of the first, of others what stands out."""
-        if multiple == 1.0:
-            return lines
-        return np.maximum(lines, 0.0) * np.float32(WEIGHT_OF_MULTIPLE[multiple])
+    def score(self, lines: Mapping[float, FloatArray]) -> FloatArray:
+        """Sum over the multiples: all of the first, of others what stands out [shape=(slopes, states, frames)].
 
-    def score(self, weighted: Mapping[float, FloatArray]) -> FloatArray:
-        """Sum over the multiples, each in weighted lines of its own [shape=(states, frames)]."""
-        score = np.zeros((self._states, weighted[1.0].shape[1]), dtype=np.float32)
+        Parameters
+        ----------
+        lines : array [shape=(slopes, bins, frames)] for each multiple
+        """
+        slopes, _, frames = lines[1.0].shape
+        score = np.zeros((slopes, self._states, frames), dtype=np.float32)
         for multiple, (states, index) in self._places.items():
-            score[states] += weighted[multiple].take(index, axis=0)
+            read = lines[multiple].take(index, axis=1)
+            if multiple != 1.0:
+                np.maximum(read, 0.0, out=read)
+                read *= np.float32(WEIGHT_OF_MULTIPLE[multiple])
+            score[:, states] += read
         return score
 
 
@@ -85,7 +92,7 @@ def still_comb(
     """
     by_bin = np.ascontiguousarray(lines.T)
     comb = _Comb(bins=by_bin.shape[0], bin_hz=bin_hz, candidates_hz=candidates_hz)
-    score = comb.score({multiple: comb.weighted(by_bin, multiple) for multiple in WEIGHT_OF_MULTIPLE})
+    score = comb.score(dict.fromkeys(WEIGHT_OF_MULTIPLE, by_bin[None]))[0]
     if folds_at_hz is not None:
         back = np.flatnonzero(candidates_hz > 0.5 * folds_at_hz)
         seen = np.rint(folded(candidates_hz[back], folds_at_hz) / bin_hz).astype(int)
@@ -96,103 +103,100 @@ def still_comb(
 class SweptComb:
     """Combs over frames turned back by linear sweeps: the k-th line of a candidate by k times the slope.
 
+    slopes : array [shape=(slopes,), Hz/s], of the spectra that are made, in the order of all that is given by slope
+
     Parameters
     ----------
     rate : of the signals [Hz]
     candidates_hz : rising; those that turn less than twice in a frame are never taken for a line
     """
 
-    def __init__(self, *, rate: float, candidates_hz: FloatArray) -> None:
-        self.length = max(8, int(SWEPT_FRAME_S * rate))
+    def __init__(self, *, rate: float, candidates_hz: FloatArray, frame_s: float) -> None:
+        self.length = max(8, int(frame_s * rate))
+        self._frame_s = frame_s
         self._folds = float(candidates_hz[-1]) > 0.5 * rate
         self._padded = int(spfft.next_fast_len(int((FOLDED_PADDING if self._folds else PADDING) * self.length)))
         self.bins = self._padded // 2
         self.bin_hz = rate / self._padded
         multiples = (*WEIGHT_OF_MULTIPLE, *((-1.0,) if self._folds else ()))
-        wanted = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
-        self._slopes = [float(slope) for slope in wanted]
+        self.slopes = np.unique(np.concatenate([_on_slope_grid(k * SLOPES_HZ_S) for k in multiples]))
+        self._still = int(np.searchsorted(self.slopes, 0.0))
         window = np.hanning(self.length + 2)[1:-1].astype(np.float32)
         middle_s = (np.arange(self.length) - 0.5 * (self.length - 1)) / rate
-        self._turn_back = {
-            size: (window * np.exp(-1j * np.pi * size * middle_s**2)).astype(np.complex64)
-            for size in sorted({abs(slope) for slope in self._slopes})
-        }
+        sizes = np.unique(np.abs(self.slopes))
+        self._turn_back = (window * np.exp(-1j * np.pi * sizes[:, None] * middle_s**2)).astype(np.complex64)
         # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
-        self._sides = {1.0: np.arange(self.bins), -1.0: -np.arange(self.bins) % self._padded}
+        bins = np.arange(self.bins)
+        self._side = np.where(self.slopes[:, None] < 0.0, -bins % self._padded, bins)
+        self._size = np.searchsorted(sizes, np.abs(self.slopes))
         # Two turns in a frame, or the line cannot be told from the frame's own drift.
-        self._usable = candidates_hz > 2.0 / SWEPT_FRAME_S
+        self._usable = candidates_hz > 2.0 / frame_s
         candidates = candidates_hz[self._usable]
         self._back = np.flatnonzero(candidates > 0.5 * rate)
         mirrored = np.rint(folded(candidates[self._back], rate) / self.bin_hz).astype(int)
         self._mirrored_bins = np.minimum(mirrored, self.bins - 1)
         self._comb = _Comb(bins=self.bins, bin_hz=self.bin_hz, candidates_hz=candidates)
+        self._slope_of = {
+            k: np.searchsorted(self.slopes, _on_slope_grid(k * SLOPES_HZ_S)) for k in (*WEIGHT_OF_MULTIPLE, -1.0)
+        }
+        # Turned back by a slope, a line that stands is smeared over what the slope sweeps in a frame.
+        self._smears = [1 + 2 * int(0.5 * abs(slope) * frame_s / self.bin_hz) for slope in self.slopes]
 
-    def powers(self, frames: FloatArray) -> dict[float, FloatArray]:
-        """Power by slope [shape=(frames, bins)], the rows taken together.
+    def powers(self, frames: FloatArray) -> FloatArray:
+        """Power by slope, the rows taken together [shape=(slopes, frames, bins)].
 
         Parameters
         ----------
         frames : array [shape=(rows, frames, length)]
         """
         frames = frames - frames.mean(axis=2, keepdims=True)
-        out = {slope: np.empty((frames.shape[1], self.bins), dtype=np.float32) for slope in self._slopes}
-        for run in blocks_of(frames.shape[1]):
-            for size, turn in self._turn_back.items():
-                spectra = spfft.fft(frames[:, run] * turn, self._padded, axis=2, overwrite_x=True)
-                both = (spectra.real**2 + spectra.imag**2).sum(axis=0)
-                for sign, side in self._sides.items():
-                    if sign * size in out:
-                        out[sign * size][run] = both[:, side]
+        out = np.empty((self.slopes.size, frames.shape[1], self.bins), dtype=np.float32)
+        for run in blocks_of(frames.shape[1], TRANSFORMED_FRAMES):
+            turned = frames[None, :, run] * self._turn_back[:, None, None, :]
+            spectra = spfft.fft(turned, self._padded, axis=3, overwrite_x=True)
+            both = (spectra.real**2 + spectra.imag**2).sum(axis=1)
+            for k, (size, side) in enumerate(zip(self._size, self._side, strict=True)):
+                out[k, run] = both[size][:, side]
         return out
 
-    def floor(self, power: FloatArray) -> FloatArray:
-        """Floor under the lines of the frames as they are [shape like `power`]."""
-        return floor_of_frames(power, width=int(25.0 / self.bin_hz), line_bins=2 * HANN_LINE_BINS, quantile=0.4)
+    def still(self, by_slope: FloatArray) -> FloatArray:
+        """What belongs to the frames as they are, not turned back [shape=(frames, bins)]."""
+        return np.asarray(by_slope[self._still])
 
-    def strengths(self, powers: Mapping[float, FloatArray], floor: FloatArray) -> dict[float, FloatArray]:
-        """How far lines stand above the floor, by slope [shape=(frames, bins)]."""
-        return {slope: line_strength(power, floor) for slope, power in powers.items()}
+    def shape(self, power: FloatArray) -> FloatArray:
+        """What the spectra of frames have in common [shape=(bins,)]."""
+        return spectral_shape(power, line_bins=2 * HANN_LINE_BINS)
 
-    def score(
-        self,
-        powers: Mapping[float, FloatArray],
-        strengths: Mapping[float, FloatArray],
-        standing: Mapping[float, FloatArray] | None,
-    ) -> FloatArray:
+    def floor(self, shape: FloatArray, power: FloatArray) -> FloatArray:
+        """Floor under the lines of frames as they are [shape=(frames, bins)]."""
+        return floor_over(shape, power, width=int(25.0 / self.bin_hz), quantile=0.4)
+
+    def score(self, powers: FloatArray, strengths: FloatArray, standing: FloatArray | None) -> FloatArray:
         """Best over the slopes [shape=(frames, states)].
 
         Parameters
         ----------
-        standing : what stands in the frames of rest by slope [shape=(bins,)], None where nothing is known of it
+        powers : array [shape=(slopes, frames, bins)]; strengths : of its lines, likewise
+        standing : what stands in the frames of rest [shape=(slopes, bins)], None where nothing is known of it
         """
-        relative = {}
-        for slope, power in powers.items():
-            others = np.zeros(self.bins, dtype=bool)
-            own = strengths[slope]
-            if standing is not None:
-                # Turned back by a slope, a line that stands is smeared over what the slope sweeps in a frame.
-                reach = 1 + 2 * int(0.5 * abs(slope) * SWEPT_FRAME_S / self.bin_hz)
-                others = ndimage.maximum_filter1d(standing[0.0] > 0.0, reach)
-                own = less_standing(own, standing[slope])
-            relative[slope] = own + relative_strength(power, others)
-        count = powers[0.0].shape[0]
-        best = np.full((self._usable.sum(), count), -LINE_CAP_NATS, dtype=np.float32)
-        for block in blocks_of(count):
-            # Bins by frames: a candidate's line is then one stretch of memory.
-            lines = {slope: np.ascontiguousarray(strength[block].T) for slope, strength in relative.items()}
-            weighted: dict[tuple[float, float], FloatArray] = {}
-            for slope in SLOPES_HZ_S:
-                turned = {k: float(_on_slope_grid(k * slope)) for k in WEIGHT_OF_MULTIPLE}
-                for one in turned.items():
-                    if one not in weighted:
-                        weighted[one] = self._comb.weighted(lines[one[1]], one[0])
-                score = self._comb.score({k: weighted[k, size] for k, size in turned.items()})
-                if self._folds:
-                    # Seen from the other side of half the rate, a rising line falls.
-                    score[self._back] += lines[float(_on_slope_grid(-slope))].take(self._mirrored_bins, axis=0)
-                np.maximum(best[:, block], score, out=best[:, block])
+        count = powers.shape[1]
+        others = None
+        if standing is not None and (still := standing[self._still] > 0.0).any():
+            others = np.stack([ndimage.maximum_filter1d(still, smear) for smear in self._smears])
         out = np.full((count, self._usable.size), -LINE_CAP_NATS, dtype=np.float32)
-        out[:, self._usable] = best.T
+        for block in blocks_of(count, COMBED_FRAMES):
+            lines = relative_strength(powers[:, block], None if others is None else others[:, None])
+            lines += strengths[:, block]
+            if standing is not None:
+                lines = less_standing(lines, standing[:, None])
+            # Bins by frames: a candidate's line is then one stretch of memory.
+            lines = np.ascontiguousarray(lines.transpose(0, 2, 1))
+            score = self._comb.score({k: lines[self._slope_of[k]] for k in WEIGHT_OF_MULTIPLE})
+            if self._folds:
+                # Seen from the other side of half the rate, a rising line falls.
+                score[:, self._back] += lines[self._slope_of[-1.0]].take(self._mirrored_bins, axis=1)
+            best = np.maximum(score.max(axis=0), -LINE_CAP_NATS)
+            out[block, self._usable] = best.T
         return out
 
 
@@ -206,7 +210,7 @@ def swept_comb(
     signals : array [shape=(rows, n)], taken together; rate : their rate [Hz]
     sound : sound of the same run, which tells when the machine is at rest
     """
-    comb = SweptComb(rate=rate, candidates_hz=grid.candidates_hz)
+    comb = SweptComb(rate=rate, candidates_hz=grid.candidates_hz, frame_s=SWEPT_FRAME_S)
     pad = comb.length // 2
     hop = FRAME_STEP_S * rate
     starts = np.rint(np.arange(0, signals.shape[1] / hop) * hop).astype(int)
@@ -215,21 +219,22 @@ def swept_comb(
     frames = np.stack([np.lib.stride_tricks.sliding_window_view(row, comb.length)[starts] for row in padded])
     powers = comb.powers(frames)
     t_s = starts / rate + start_s
-    quiet = resting_frames(sound, t_s, powers[0.0], bin_hz=comb.bin_hz)
-    strengths = comb.strengths(powers, comb.floor(powers[0.0]))
-    found = {slope: standing_in(strength, quiet, bin_hz=comb.bin_hz) for slope, strength in strengths.items()}
-    standing = {slope: others for slope, others in found.items() if others is not None}
-    return at_times(comb.score(powers, strengths, standing or None), t_s, grid.t_s)
+    quiet = resting_frames(sound, t_s, comb.still(powers), bin_hz=comb.bin_hz)
+    floor = comb.floor(comb.shape(comb.still(powers)), comb.still(powers))
+    strengths = np.stack([line_strength(power, floor) for power in powers])
+    found = [standing_in(strength, quiet, bin_hz=comb.bin_hz) for strength in strengths]
+    known = [others for others in found if others is not None]
+    return at_times(comb.score(powers, strengths, np.stack(known) if known else None), t_s, grid.t_s)
 
 
-def relative_strength(total: FloatArray, others: BoolArray) -> FloatArray:
+def relative_strength(total: FloatArray, others: BoolArray | None) -> FloatArray:
     """Penalty of a line for being weaker than the strongest of its frame: that one is most likely the drum.
 
     Parameters
     ----------
-    others : bins of lines that are not the machine's [shape=(bins,)]
+    others : bins of lines that are not the machine's [shape=(bins,), or more that spreads over `total`]
     """
-    own = total * ~others if others.any() and not others.all() else total
+    own = total if others is None else total * ~(others & ~others.all(axis=-1, keepdims=True))
     strongest = np.maximum(own.max(axis=-1, keepdims=True), np.finfo(np.float32).tiny)
     strength = total / strongest
     strength += np.float32(1e-6)
@@ -254,6 +259,6 @@ def _on_slope_grid(slope_hz_s: FloatArray | float) -> FloatArray:
     return np.asarray(SLOPE_STEP_HZ_S * np.round(np.asarray(slope_hz_s) / SLOPE_STEP_HZ_S))
 
 
-def blocks_of(frames: int) -> list[slice]:
+def blocks_of(frames: int, length: int = BLOCK_FRAMES) -> list[slice]:
     """Runs of frames that stay in the processor's cache while they are combed."""
-    return [slice(begin, begin + BLOCK_FRAMES) for begin in range(0, frames, BLOCK_FRAMES)]
+    return [slice(begin, begin + length) for begin in range(0, frames, length)]

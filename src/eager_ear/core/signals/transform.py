@@ -122,7 +122,11 @@ def spectral_shape(power: FloatArray, *, line_bins: int) -> FloatArray:
 
 def floor_of_frames(power: FloatArray, *, width: int, line_bins: int, quantile: float = 0.5) -> FloatArray:
     """Floor under the lines of each frame [shape like `power`]: `noise_floor` over what all frames have in common."""
-    shape = spectral_shape(power, line_bins=line_bins)
+    return floor_over(spectral_shape(power, line_bins=line_bins), power, width=width, quantile=quantile)
+
+
+def floor_over(shape: FloatArray, power: FloatArray, *, width: int, quantile: float) -> FloatArray:
+    """Floor under the lines of each frame [shape like `power`], over a shape that is known [shape=(bins,)]."""
     return np.asarray(noise_floor(power / shape, width=width, quantile=quantile) * shape)
 
 
@@ -146,40 +150,69 @@ def noise_floor(power: FloatArray, *, width: int, quantile: float = 0.5) -> Floa
 
 
 def decimated(signal: FloatArray, *, sample_rate_hz: float, target_hz: float) -> tuple[FloatArray, float]:
-    """The signal at an integer fraction of its rate, at least `target_hz`, low-passed before.
+    """The signal at an integer fraction of its rate, at least `target_hz`, low-passed before."""
+    decimator = Decimator(sample_rate_hz=sample_rate_hz, target_hz=target_hz)
+    return decimator(signal), decimator.rate_hz
+
+
+class Decimator:
+    """Brings signals to an integer fraction of their rate, at least `target_hz`, low-passed before.
 
     In stages (Crochiere & Rabiner, Multirate Digital Signal Processing, section 5.3): each one keeps out only what
     would fold into the band that is kept in the end, four fifths of half the last rate, so that the first, which have
     the most to do, need few taps.
+
+    factor : whole number by which the rate falls; rate_hz : what it falls to
+    reach : how far the filters look to both sides, in values of the slower signal
     """
-    factor = max(1, int(sample_rate_hz // target_hz))
-    out, rate = signal, sample_rate_hz
-    kept_hz = KEPT_SHARE * sample_rate_hz / factor / 2.0
-    while factor > 1:
-        step = next((k for k in (5, 4, 3, 2, 7) if factor % k == 0), factor)
-        stop_hz = rate / step - kept_hz
-        # Kaiser's estimate for the attenuation; half the taps a whole number of steps, so that times stay even.
-        width = (stop_hz - kept_hz) / (rate / 2.0)
-        half = -(-int(np.ceil((STOP_DB - 7.95) / (2.285 * np.pi * width) / 2.0)) // step)
-        taps = sps.firwin(2 * half * step + 1, (kept_hz + stop_hz) / 2.0, fs=rate, window=("kaiser", KAISER_BETA))
-        out = _every(step, out, taps.astype(np.float32))
-        rate /= step
-        factor //= step
-    return out, rate
+
+    def __init__(self, *, sample_rate_hz: float, target_hz: float) -> None:
+        self.factor = max(1, int(sample_rate_hz // target_hz))
+        self.rate_hz = sample_rate_hz / self.factor
+        self._stages: list[tuple[int, FloatArray]] = []
+        reach, faster = 0, 1
+        kept_hz = KEPT_SHARE * self.rate_hz / 2.0
+        left, rate = self.factor, sample_rate_hz
+        while left > 1:
+            step = next((k for k in (5, 4, 3, 2, 7) if left % k == 0), left)
+            stop_hz = rate / step - kept_hz
+            # Kaiser's estimate for the attenuation; half the taps a whole number of steps, so that times stay even.
+            width = (stop_hz - kept_hz) / (rate / 2.0)
+            half = -(-int(np.ceil((STOP_DB - 7.95) / (2.285 * np.pi * width) / 2.0)) // step)
+            taps = sps.firwin(2 * half * step + 1, (kept_hz + stop_hz) / 2.0, fs=rate, window=("kaiser", KAISER_BETA))
+            self._stages.append((step, _shifted(step, taps.astype(np.float32))))
+            reach += half * step * faster
+            faster *= step
+            rate /= step
+            left //= step
+        self.reach = -(-reach // self.factor)
+
+    def __call__(self, signal: FloatArray) -> FloatArray:
+        """The slower signal, without delay [shape=(ceil(n / factor),)]."""
+        out = signal
+        for step, shifted in self._stages:
+            out = _every(step, out, shifted)
+        return out
 
 
-def _every(step: int, signal: FloatArray, taps: FloatArray) -> FloatArray:
+def _shifted(step: int, taps: FloatArray) -> FloatArray:
+    """Taps moved on by one step a column [shape=(taps + steps, FILTER_ROW)]."""
+    out = np.zeros(((FILTER_ROW - 1) * step + taps.size, FILTER_ROW), dtype=np.float32)
+    for k in range(FILTER_ROW):
+        out[k * step : k * step + taps.size, k] = taps
+    return out
+
+
+def _every(step: int, signal: FloatArray, shifted: FloatArray) -> FloatArray:
     """The signal filtered by an odd number of symmetric taps, without their delay, one value in `step` worked out.
 
     Rows of the signal that overlap by the taps, times a matrix of shifted taps: a third of the time of a plain filter.
     """
-    half = taps.size // 2
+    taps = shifted.shape[0] - (FILTER_ROW - 1) * step
+    half = taps // 2
     count = -(-signal.size // step)
     rows = -(-count // FILTER_ROW)
-    shifted = np.zeros(((FILTER_ROW - 1) * step + taps.size, FILTER_ROW), dtype=np.float32)
-    for k in range(FILTER_ROW):
-        shifted[k * step : k * step + taps.size, k] = taps
-    room = rows * FILTER_ROW * step + taps.size - half - signal.size
+    room = rows * FILTER_ROW * step + taps - half - signal.size
     padded = np.pad(signal.astype(np.float32, copy=False), (half, max(room, 0)))
     views = np.lib.stride_tricks.sliding_window_view(padded, shifted.shape[0])[:: FILTER_ROW * step]
     out = np.empty((rows, FILTER_ROW), dtype=np.float32)

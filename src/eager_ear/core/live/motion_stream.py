@@ -1,0 +1,93 @@
+"""Acceleration as it comes in, row by row, and the last seconds of it on an even clock."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from eager_ear.core.errors import BadSignal
+from eager_ear.core.signals.even_grid import even_acceleration
+from eager_ear.core.signals.speed import FAST_RATE_HZ, SLOWED_RATE_HZ
+from eager_ear.core.signals.transform import Decimator
+from eager_ear.core.signals.types import AccelerationSignal
+from eager_ear.core.units import FloatArray
+
+# Gravity is told from motion by what lasts four seconds: twice that is kept.
+KEPT_S = 8.0
+# So much has to be there before the sensor's rate is known well enough.
+LEARN_RATE_S = 2.0
+
+
+class MotionStream:
+    """Rows of acceleration with their times on the common clock.
+
+    rate_hz : of the even clock, None until two seconds have come in
+    """
+
+    def __init__(self) -> None:
+        self._t_s = np.zeros(0)
+        self._axes = np.zeros((3, 0))
+        self._slowed: Decimator | None = None
+        self.rate_hz: float | None = None
+
+    @property
+    def end_s(self) -> float | None:
+        """Time of the last row, None before the first."""
+        return float(self._t_s[-1]) if self._t_s.size else None
+
+    def push(self, t_s: FloatArray, axes_m_s2: FloatArray) -> None:
+        """Take more rows; those that are not later than the last one are left out.
+
+        Parameters
+        ----------
+        t_s : array [shape=(n,), s]; axes_m_s2 : array [shape=(3, n), m/s²]
+
+        Raises
+        ------
+        BadSignal
+            Values that are not finite numbers; none of the rows is taken.
+        """
+        if axes_m_s2.shape != (3, t_s.size) or not (np.isfinite(t_s).all() and np.isfinite(axes_m_s2).all()):
+            raise BadSignal(reason="A block of acceleration holds values that are not finite numbers.")
+        latest = np.maximum.accumulate(np.concatenate([[self.end_s if self._t_s.size else -np.inf], t_s]))
+        later = t_s > latest[:-1]
+        t_s, axes_m_s2 = t_s[later], axes_m_s2[:, later]
+        if t_s.size == 0:
+            return
+        kept = np.concatenate([self._t_s, t_s])
+        first = int(np.searchsorted(kept, kept[-1] - KEPT_S))
+        self._t_s = kept[first:]
+        self._axes = np.concatenate([self._axes, axes_m_s2], axis=1)[:, first:]
+        if self.rate_hz is None and self._t_s[-1] - self._t_s[0] >= LEARN_RATE_S:
+            signal = self._signal()
+            if signal is not None:
+                rate = signal.sample_rate_hz
+                target = SLOWED_RATE_HZ if rate > FAST_RATE_HZ else rate
+                self._slowed = Decimator(sample_rate_hz=rate, target_hz=target)
+                self.rate_hz = self._slowed.rate_hz
+
+    def ending_at(self, end_s: float, *, count: int) -> FloatArray | None:
+        """So many even values of each axis up to a moment, without gravity [shape=(3, count), m/s²]; None without."""
+        signal = self._signal()
+        if signal is None or self.rate_hz is None or self._slowed is None:
+            return None
+        even = even_acceleration(signal, start_s=0.0)
+        t_s, rows = even.t_s, even.axes_m_s2
+        if self._slowed.factor > 1:
+            # As much as is asked for, and what the filters look at beside it.
+            needed = int(
+                (count + 2 * self._slowed.reach) * self._slowed.factor + 2.0 * even.sample_rate_hz / self.rate_hz
+            )
+            t_s = t_s[-needed:][:: self._slowed.factor]
+            rows = np.stack([self._slowed(row[-needed:]) for row in rows])
+        wanted = end_s - np.arange(count - 1, -1, -1) / self.rate_hz
+        slack = 2.0 / self.rate_hz
+        if wanted[0] < t_s[0] - slack or wanted[-1] > t_s[-1] + slack:
+            return None
+        return np.stack([np.interp(wanted, t_s, row) for row in rows]).astype(np.float32)
+
+    def _signal(self) -> AccelerationSignal | None:
+        try:
+            return AccelerationSignal(t_s=self._t_s, axes_m_s2=self._axes)
+        except BadSignal:
+            # Too few rows, or too slow a sensor to say anything.
+            return None

@@ -1,0 +1,85 @@
+"""Listening along while a spin is recorded: sound and motion in, readings out, over one socket.
+
+The recording itself stays with who records it and is added afterwards, as any file: a socket that breaks loses
+readings, never a recording. A block is a little-endian 32-bit number that says what it holds (1 sound, 2 motion), four
+bytes of zero, and then 32-bit floats of sound, or rows of four 64-bit floats: time on the sound's clock [s], x, y, z
+[m/s²].
+"""
+
+from __future__ import annotations
+
+import contextlib
+
+import numpy as np
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect, status
+from fastapi.concurrency import run_in_threadpool
+
+from eager_ear.core.errors import BadSignal, CoreError
+from eager_ear.core.live import LiveEar, LiveReading
+from eager_ear.core.machine import Machine
+from eager_ear.store import Database, NotFound, UnitOfWork
+from eager_ear.web.schemas.live import LiveAnswer, LiveHello, LiveReadingOut, LiveTroubleOut
+from eager_ear.web.state import State
+
+router = APIRouter(prefix="/api", tags=["recordings"])
+SOUND, MOTION = 1, 2
+HEADER_BYTES = 8
+# A block of a minute is no block; what comes late is sent in several.
+MOST_BYTES = 1 << 22
+
+
+@router.get("/jobs/{job_id}/live", status_code=426, responses={426: {"model": LiveAnswer}})
+def only_by_socket(job_id: int) -> LiveAnswer:
+    """Listening along needs a WebSocket at this address; its answers are described here."""
+    say = f"Job {job_id} is listened to through a WebSocket at this address."
+    return LiveAnswer(trouble=LiveTroubleOut(code="upgrade_required", message=say))
+
+
+@router.websocket("/jobs/{job_id}/live")
+async def live(socket: WebSocket, job_id: int, state: State) -> None:
+    """Listen along with one recording of a job's machine."""
+    await socket.accept()
+    with contextlib.suppress(WebSocketDisconnect):
+        try:
+            machine = await run_in_threadpool(_machine, state.database, job_id)
+            hello = LiveHello.model_validate_json(await socket.receive_text())
+            ear = LiveEar(machine=machine, audio_rate_hz=hello.audio_rate_hz, audio_start_s=hello.audio_start_s)
+        except (NotFound, BadSignal) as problem:
+            await _refuse(socket, problem.code, problem.sentence())
+            return
+        except (ValueError, KeyError):
+            await _refuse(socket, "bad_field", "The first message says which sound will come, as JSON.")
+            return
+        shaking = state.knowledge.findings["strong_shake"]
+        while True:
+            block = await socket.receive_bytes()
+            try:
+                readings = await run_in_threadpool(_heard, ear, block)
+            except CoreError as problem:
+                answer = LiveAnswer(trouble=LiveTroubleOut(code=problem.code, message=problem.sentence()))
+            else:
+                answer = LiveAnswer(readings=[LiveReadingOut.of(r, shaking=shaking) for r in readings])
+            if answer.readings or answer.trouble:
+                await socket.send_text(answer.model_dump_json())
+
+
+async def _refuse(socket: WebSocket, code: str, message: str) -> None:
+    await socket.send_text(LiveAnswer(trouble=LiveTroubleOut(code=code, message=message)).model_dump_json())
+    await socket.close(status.WS_1008_POLICY_VIOLATION)
+
+
+def _machine(database: Database, job_id: int) -> Machine:
+    with UnitOfWork(database) as work:
+        return work.jobs.get(job_id).machine
+
+
+def _heard(ear: LiveEar, block: bytes) -> list[LiveReading]:
+    """What a block adds. Raises BadSignal."""
+    kind = int.from_bytes(block[:4], "little")
+    content = block[HEADER_BYTES:]
+    if len(block) > MOST_BYTES or kind not in (SOUND, MOTION) or len(content) % (4 if kind == SOUND else 32):
+        raise BadSignal(reason="A block is neither sound nor rows of motion.")
+    if kind == SOUND:
+        return ear.push_sound(np.frombuffer(content, dtype="<f4"))
+    rows = np.frombuffer(content, dtype="<f8").reshape(-1, 4)
+    return ear.push_motion(rows[:, 0], rows[:, 1:].T)
