@@ -18,6 +18,7 @@ from scipy import signal as sps
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.live import LiveEar
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import simulate_case
 from eager_ear.core.units import FloatArray
@@ -25,6 +26,8 @@ from eager_ear.core.units import FloatArray
 AUDIO_RATE_HZ = 48000.0
 ACCELERATION_RATE_HZ = 400.0
 FRAME, HOP = 4096, 1024
+# Samples that a browser hands over at a time.
+BLOCK = 1024
 REPEATS = 5
 # Time is to grow with the length and no faster.
 LONGER = 4
@@ -62,6 +65,11 @@ def run_bench(*, seconds: float) -> None:
     print(f"  {'plain scipy':<12}{1000 * plain_s:8.0f} ms {plain_s / floor_s:8.1f} x floor   with Hilbert envelope")
     print(f"  whole / plain scipy: {best_total / plain_s:.2f}")
     print(f"  peak memory of the analysis above its start: {peak_mb:.0f} MB")
+    live = _timed_live(case)
+    print(
+        f"  listening along: {audio.duration_s / sum(live):.0f} times real time; "
+        f"a block of {1000 * BLOCK / AUDIO_RATE_HZ:.0f} ms takes at most {1000 * max(live):.0f} ms"
+    )
     longer = _case(LONGER * seconds)
     longer_s = min(_timed(lambda: analyse(longer, knowledge=knowledge)) for _ in range(2))
     print(f"  {LONGER} times the length takes {longer_s / best_total:.1f} times as long")
@@ -85,6 +93,22 @@ def _timed_stages(case: Case, knowledge: Knowledge) -> list[tuple[str, float]]:
     analyse(case, knowledge=knowledge, on_stage=lambda name: marks.append((name, time.perf_counter())))
     ends = [t for _, t in marks[1:]] + [time.perf_counter()]
     return [(name, stop - t) for (name, t), stop in zip(marks, ends, strict=True)]
+
+
+def _timed_live(case: Case) -> list[float]:
+    """How long each block of sound takes, with the motion that came beside it [s]."""
+    signals = [r.signal for r in case.recordings]
+    audio = next(s for s in signals if isinstance(s, AudioSignal))
+    motion = next(s for s in signals if isinstance(s, AccelerationSignal))
+    ear = LiveEar(machine=case.machine, audio_rate_hz=audio.sample_rate_hz, audio_start_s=0.0)
+    took: list[float] = []
+    for first in range(0, audio.samples.size, BLOCK):
+        rows = slice(*np.searchsorted(motion.t_s, np.array([first, first + BLOCK]) / audio.sample_rate_hz))
+        begin = time.perf_counter()
+        ear.push_motion(motion.t_s[rows], motion.axes_m_s2[:, rows])
+        ear.push_sound(audio.samples[first : first + BLOCK])
+        took.append(time.perf_counter() - begin)
+    return took
 
 
 def _case(seconds: float) -> Case:

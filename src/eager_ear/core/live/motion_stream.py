@@ -78,7 +78,7 @@ class MotionStream:
                 (count + 2 * self._slowed.reach) * self._slowed.factor + 2.0 * even.sample_rate_hz / self.rate_hz
             )
             t_s = t_s[-needed:][:: self._slowed.factor]
-            rows = np.stack([self._slowed(row[-needed:]) for row in rows])
+            rows = self._slowed(rows[:, -needed:])
         wanted = end_s - np.arange(count - 1, -1, -1) / self.rate_hz
         slack = 2.0 / self.rate_hz
         if wanted[0] < t_s[0] - slack or wanted[-1] > t_s[-1] + slack:

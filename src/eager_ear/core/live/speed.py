@@ -2,7 +2,7 @@
 
 The combs and the dynamic programming of the analysis of whole recordings (speed_comb, speed_path), run forwards only:
 the best way so far decides, nothing that comes later can correct it. What a frame of 1.6 s shows is the speed at its
-middle; a straight line through the last second of those carries it on to its end.
+middle; a straight line through the last second and a quarter of those carries it on to its end.
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ from eager_ear.core.signals.speed_search import (
     UNKNOWN_SCORE,
 )
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import HANN_LINE_BINS, floor_over, short_time_power, spectral_shape
+from eager_ear.core.signals.transform import HANN_LINE_BINS, NoiseFloor, short_time_power, spectral_shape
 from eager_ear.core.units import FloatArray
 
 # As in the analysis of whole recordings: shorter frames are nearer to now, but follow far fewer drums.
@@ -44,7 +44,7 @@ SHAPE_FRAMES = 80
 SHAPE_KEPT_FRAMES = 8
 REST_FRAMES = 32
 FEWEST_REST_FRAMES = 8
-CARRIED_FRAMES = 8
+CARRIED_FRAMES = 10
 FEWEST_CARRIED = 5
 # What a drum may do in the half frame that is not seen yet: its acceleration changed by this [Hz/s].
 UNSEEN_HZ_S = 0.4
@@ -152,8 +152,10 @@ class _LowLinesReader:
         self._candidates_hz = candidates_hz
         self._resolved = candidates_hz > 2.0 / LOW_LINES_FRAME_S
         self._mains_hz = mains_hz
+        bin_hz = rate_hz / self.length
+        self._noise_floor = NoiseFloor(bins=self.length // 2 + 1, width=int(20.0 / bin_hz), quantile=0.4)
         self._shape = _Shape(line_bins=HANN_LINE_BINS)
-        self._rest = _Rest(bin_hz=rate_hz / self.length)
+        self._rest = _Rest(bin_hz=bin_hz)
 
     def score(self, frame: FloatArray, *, level_db: float) -> FloatArray:
         """Score of every candidate [shape=(states,)]. frame : array [shape=(length,)]."""
@@ -161,7 +163,7 @@ class _LowLinesReader:
         spectrum = short_time_power(frame, sample_rate_hz=self._rate_hz, frame_s=frame_s, hop_s=1.0)
         bin_hz = spectrum.bin_hz
         shape = self._shape.after(spectrum.power)
-        lines = line_strength(spectrum.power, floor_over(shape, spectrum.power, width=int(20.0 / bin_hz), quantile=0.4))
+        lines = line_strength(spectrum.power, self._noise_floor(spectrum.power / shape) * shape)
         standing = self._rest.standing(level_db, lines)
         if standing is not None:
             lines = less_standing(lines, standing)

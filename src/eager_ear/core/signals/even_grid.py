@@ -78,10 +78,5 @@ def _gravity(row: FloatArray, *, sample_rate_hz: float) -> FloatArray:
 
 def slowed(acceleration: EvenAcceleration, *, target_hz: float) -> EvenAcceleration:
     """The same at an integer fraction of its rate, at least `target_hz`, low-passed before."""
-    rows = [
-        decimated(row, sample_rate_hz=acceleration.sample_rate_hz, target_hz=target_hz)
-        for row in acceleration.axes_m_s2
-    ]
-    return replace(
-        acceleration, axes_m_s2=np.stack([row for row, _ in rows]), sample_rate_hz=rows[0][1] if rows else target_hz
-    )
+    rows, rate = decimated(acceleration.axes_m_s2, sample_rate_hz=acceleration.sample_rate_hz, target_hz=target_hz)
+    return replace(acceleration, axes_m_s2=rows, sample_rate_hz=rate)

@@ -24,7 +24,7 @@ from eager_ear.core.signals.lines import (
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import ScoreGrid, at_times
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import BLOCK_FRAMES, HANN_LINE_BINS, floor_over, spectral_shape
+from eager_ear.core.signals.transform import BLOCK_FRAMES, HANN_LINE_BINS, NoiseFloor, spectral_shape
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
@@ -131,6 +131,7 @@ class SweptComb:
         self._size = np.searchsorted(sizes, np.abs(self.slopes))
         # Two turns in a frame, or the line cannot be told from the frame's own drift.
         self._usable = candidates_hz > 2.0 / frame_s
+        self._noise_floor = NoiseFloor(bins=self.bins, width=int(25.0 / self.bin_hz), quantile=0.4)
         candidates = candidates_hz[self._usable]
         self._back = np.flatnonzero(candidates > 0.5 * rate)
         mirrored = np.rint(folded(candidates[self._back], rate) / self.bin_hz).astype(int)
@@ -169,7 +170,7 @@ class SweptComb:
 
     def floor(self, shape: FloatArray, power: FloatArray) -> FloatArray:
         """Floor under the lines of frames as they are [shape=(frames, bins)]."""
-        return floor_over(shape, power, width=int(25.0 / self.bin_hz), quantile=0.4)
+        return self._noise_floor(power / shape) * shape
 
     def score(self, powers: FloatArray, strengths: FloatArray, standing: FloatArray | None) -> FloatArray:
         """Best over the slopes [shape=(frames, states)].

@@ -131,22 +131,32 @@ def floor_over(shape: FloatArray, power: FloatArray, *, width: int, quantile: fl
 
 
 def noise_floor(power: FloatArray, *, width: int, quantile: float = 0.5) -> FloatArray:
-    """Smooth floor under the lines of each spectrum [shape like `power`]: local quantile along frequency.
+    """Smooth floor under the lines of each spectrum [shape like `power`]: `NoiseFloor` in one go."""
+    return NoiseFloor(bins=power.shape[-1], width=width, quantile=quantile)(power)
+
+
+class NoiseFloor:
+    """Smooth floor under the lines of spectra: local quantile along frequency.
 
     The quantile of blocks of `width` bins, joined by straight lines: a tone that occupies fewer than `1 - quantile`
     of a block does not lift it. The bias of the quantile against the mean of exponential power is taken out.
     """
-    bins = power.shape[-1]
-    blocks = max(2, bins // max(4, min(width, bins // 2)))
-    edges = np.linspace(0, bins, blocks + 1).astype(int)
-    parts = [power[..., a:b] for a, b in pairwise(edges)]
-    ranks = [int(quantile * (part.shape[-1] - 1)) for part in parts]
-    medians = np.stack([np.partition(p, k, axis=-1)[..., k] for p, k in zip(parts, ranks, strict=True)], axis=-1)
-    centres = 0.5 * (edges[:-1] + edges[1:] - 1)
-    position = np.clip(np.interp(np.arange(bins), centres, np.arange(blocks)), 0, blocks - 1)
-    # Straight lines between the blocks, and the bias taken out, as one product of matrices.
-    joined = np.maximum(1.0 - np.abs(position - np.arange(blocks)[:, None]), 0.0) / -np.log(1.0 - quantile)
-    return np.asarray(np.maximum(medians @ joined.astype(power.dtype), np.finfo(np.float32).tiny))
+
+    def __init__(self, *, bins: int, width: int, quantile: float) -> None:
+        blocks = max(2, bins // max(4, min(width, bins // 2)))
+        edges = np.linspace(0, bins, blocks + 1).astype(int)
+        self._parts = [(slice(a, b), int(quantile * (b - a - 1))) for a, b in pairwise(edges)]
+        centres = 0.5 * (edges[:-1] + edges[1:] - 1)
+        position = np.clip(np.interp(np.arange(bins), centres, np.arange(blocks)), 0, blocks - 1)
+        # Straight lines between the blocks, and the bias taken out, as one product of matrices.
+        joined = np.maximum(1.0 - np.abs(position - np.arange(blocks)[:, None]), 0.0)
+        self._joined = joined / -np.log(1.0 - quantile)
+
+    def __call__(self, power: FloatArray) -> FloatArray:
+        """The floor [shape like `power`]. power : array [shape=(..., bins)]."""
+        ranked = [np.partition(power[..., part], rank, axis=-1)[..., rank] for part, rank in self._parts]
+        floor = np.stack(ranked, axis=-1) @ self._joined.astype(power.dtype)
+        return np.asarray(np.maximum(floor, np.finfo(np.float32).tiny))
 
 
 def decimated(signal: FloatArray, *, sample_rate_hz: float, target_hz: float) -> tuple[FloatArray, float]:
@@ -188,7 +198,7 @@ class Decimator:
         self.reach = -(-reach // self.factor)
 
     def __call__(self, signal: FloatArray) -> FloatArray:
-        """The slower signal, without delay [shape=(ceil(n / factor),)]."""
+        """The slower signal, without delay [shape=(..., ceil(n / factor))]. signal : array [shape=(..., n)]."""
         out = signal
         for step, shifted in self._stages:
             out = _every(step, out, shifted)
@@ -210,12 +220,14 @@ def _every(step: int, signal: FloatArray, shifted: FloatArray) -> FloatArray:
     """
     taps = shifted.shape[0] - (FILTER_ROW - 1) * step
     half = taps // 2
-    count = -(-signal.size // step)
+    count = -(-signal.shape[-1] // step)
     rows = -(-count // FILTER_ROW)
-    room = rows * FILTER_ROW * step + taps - half - signal.size
-    padded = np.pad(signal.astype(np.float32, copy=False), (half, max(room, 0)))
-    views = np.lib.stride_tricks.sliding_window_view(padded, shifted.shape[0])[:: FILTER_ROW * step]
-    out = np.empty((rows, FILTER_ROW), dtype=np.float32)
+    room = rows * FILTER_ROW * step + taps - half - signal.shape[-1]
+    beside = [(0, 0)] * (signal.ndim - 1)
+    padded = np.pad(signal.astype(np.float32, copy=False), [*beside, (half, max(room, 0))])
+    views = np.lib.stride_tricks.sliding_window_view(padded, shifted.shape[0], axis=-1)[..., :: FILTER_ROW * step, :]
+    out = np.empty((*signal.shape[:-1], rows, FILTER_ROW), dtype=np.float32)
     for begin in range(0, rows, FILTER_BLOCK):
-        np.matmul(views[begin : min(begin + FILTER_BLOCK, rows)], shifted, out=out[begin : begin + FILTER_BLOCK])
-    return out.ravel()[:count]
+        block = slice(begin, min(begin + FILTER_BLOCK, rows))
+        np.matmul(views[..., block, :], shifted, out=out[..., block, :])
+    return out.reshape(*signal.shape[:-1], -1)[..., :count]
