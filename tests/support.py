@@ -10,10 +10,16 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from playwright.sync_api import Browser, sync_playwright
+import numpy as np
+import soundfile
+from playwright.sync_api import Browser, Page, sync_playwright
+from scipy.signal import resample_poly
+
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
+from eager_ear.core.simulate import SimulatedCase
 
 ROOT = Path(__file__).resolve().parent.parent
 CHROMIUM_FLAGS = [
@@ -86,11 +92,52 @@ class RunningServer:
 
 
 @contextlib.contextmanager
-def chromium() -> Iterator[Browser]:
+def chromium(*, microphone: Path | None = None) -> Iterator[Browser]:
+    """Headless Chromium; `microphone` is a WAV file of 44.1 kHz that its microphone hears again and again."""
     executable = shutil.which("chromium") or "/usr/bin/chromium"
+    heard = (
+        ["--use-fake-device-for-media-stream", f"--use-file-for-fake-audio-capture={microphone}"] if microphone else []
+    )
+    flags = [*CHROMIUM_FLAGS, "--use-fake-ui-for-media-stream", *heard]
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=executable, args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(executable_path=executable, args=flags)
         try:
             yield browser
         finally:
             browser.close()
+
+
+def phone_beside(page: Page, case: SimulatedCase, *, from_s: float) -> Callable[[], None]:
+    """Give a page a phone's motion, as that case's sensor felt it; returns what lets it begin."""
+    motion = next(r.signal for r in case.case.recordings if isinstance(r.signal, AccelerationSignal))
+    now = motion.t_s >= from_s
+    rows = np.concatenate([motion.t_s[None, now] - from_s, motion.axes_m_s2[:, now]]).T
+    page.evaluate(
+        """rows => {
+          window.letItSpin = () => {
+            const began = performance.now();
+            let next = 0;
+            window.setInterval(() => {
+              const now = (performance.now() - began) / 1000;
+              for (; next < rows.length && rows[next][0] <= now; next += 1) {
+                const [, x, y, z] = rows[next];
+                const felt = { accelerationIncludingGravity: { x, y, z }, interval: 10 };
+                const event = new DeviceMotionEvent("devicemotion", felt);
+                Object.defineProperty(event, "timeStamp", { value: began + 1000 * rows[next][0] });
+                window.dispatchEvent(event);
+              }
+            }, 20);
+          };
+        }""",
+        rows.tolist(),
+    )
+    return lambda: page.evaluate("letItSpin()")
+
+
+def microphone_file(case: SimulatedCase, path: Path, *, from_s: float) -> Path:
+    """That case's sound as a WAV file for the browser's microphone, 44.1 kHz."""
+    sound = next(r.signal for r in case.case.recordings if isinstance(r.signal, AudioSignal))
+    rate = int(sound.sample_rate_hz)
+    samples = resample_poly(sound.samples[int(from_s * rate) :], 44100, rate)
+    soundfile.write(path, samples, 44100, subtype="PCM_16")
+    return path

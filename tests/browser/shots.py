@@ -8,15 +8,17 @@ from pathlib import Path
 
 from playwright.sync_api import Browser
 
+from eager_ear.core.simulate import simulate_case
 from eager_ear.host.demo import load_demo
 from eager_ear.host.mariadb import PrivateMariaDb
 from eager_ear.store import Database, migrate
-from tests.support import ROOT, RunningServer, chromium
+from tests.support import ROOT, RunningServer, chromium, microphone_file, phone_beside
 
 WIDE = (1280, 800)
 TABLET = (820, 1180)
 PHONE = (390, 844)
 BEARING, SPIDER, BELT, CORNERS = 1, 2, 4, 9
+RECORDING = "spin-recording-phone"
 VIEWS = {
     "board": ("/", WIDE, False),
     "board-phone": ("/", PHONE, False),
@@ -44,6 +46,28 @@ def take(browser: Browser, url: str, folder: Path, names: list[str]) -> None:
         page.close()
 
 
+def take_recording(folder: Path, url: str, names: list[str]) -> None:
+    """The spin while it is recorded, on the phone, with a simulated machine in front of it."""
+    if names and RECORDING not in names:
+        return
+    case = simulate_case(layout="front_belt", faults=["spider"], seed=5)
+    with tempfile.TemporaryDirectory(prefix="ee-") as scratch:
+        wav = microphone_file(case, Path(scratch) / "mic.wav", from_s=0.0)
+        with chromium(microphone=wav) as browser:
+            page = browser.new_page(viewport={"width": PHONE[0], "height": PHONE[1]}, locale="en-GB")
+            machine = {"layout": "front_belt", "max_spin_rpm": 800}
+            body = {"place": "Lock house, cellar", "machine": machine, "symptoms": ["shakes"]}
+            job = page.request.post(f"{url}/api/jobs", data=body).json()["id"]
+            page.goto(f"{url}/jobs/{job}/spin")
+            let_it_spin = phone_beside(page, case, from_s=0.0)
+            page.get_by_role("button", name="Record with this phone").click()
+            page.wait_for_selector("text=Stop recording")
+            let_it_spin()
+            page.wait_for_selector("text=Switch the motor off", timeout=60_000)
+            page.get_by_role("button", name="Stop recording").evaluate("e => e.scrollIntoView({block: 'center'})")
+            page.screenshot(path=str(folder / f"{RECORDING}.png"))
+
+
 def main() -> None:
     folder = ROOT / "docs" / "screenshots"
     names = sys.argv[1:]
@@ -60,6 +84,7 @@ def main() -> None:
             try:
                 with chromium() as browser:
                     take(browser, server.url, folder, names)
+                take_recording(folder, server.url, names)
             finally:
                 server.stop()
         finally:

@@ -47,7 +47,7 @@ def test_motion_alone_shows_speed_and_when_to_stop(api: httpx.Client) -> None:
     job = new_job(api)
     t_s = np.arange(0.0, 20.0, 0.01)
     rate_hz = 1.0 * np.clip(t_s - 4.0, 0.0, None)
-    shake = 8.0 * (rate_hz / 16.0) ** 4 * np.sin(2.0 * np.pi * np.cumsum(rate_hz) * 0.01)
+    shake = 11.0 * (rate_hz / 16.0) ** 4 * np.sin(2.0 * np.pi * np.cumsum(rate_hz) * 0.01)
     shake += 0.05 * np.random.default_rng(1).normal(size=t_s.size)
     rows = np.stack([t_s, shake, np.zeros_like(t_s), np.full_like(t_s, 9.81)], axis=1)
     with socket_of(api, job) as socket:

@@ -289,6 +289,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Only By Socket
+         * @description Listening along needs a WebSocket at this address; its answers are described here.
+         */
+        get: operations["only_by_socket_api_jobs__job_id__live_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -651,6 +671,83 @@ export interface components {
             drum: string;
             /** Drive */
             drive: string;
+        };
+        /**
+         * LiveAnswer
+         * @description One answer: readings, or a trouble.
+         */
+        LiveAnswer: {
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["LiveReadingOut"][];
+            trouble?: components["schemas"]["LiveTroubleOut"] | null;
+        };
+        /**
+         * LivePartOut
+         * @description A part of the test: seconds recorded of those needed.
+         */
+        LivePartOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "rest_before" | "ramp" | "full_speed" | "coast_down" | "rest_after";
+            /** Seen S */
+            seen_s: number;
+            /** Needed S */
+            needed_s: number;
+        };
+        /**
+         * LiveReadingOut
+         * @description The machine at one moment; `shake`: how the cabinet moves, in the words of the finding that judges it later.
+         */
+        LiveReadingOut: {
+            /** T S */
+            t_s: number;
+            /** Level Db */
+            level_db: number | null;
+            speed: components["schemas"]["LiveSpeedOut"] | null;
+            /** Shake M S2 */
+            shake_m_s2: number | null;
+            /** Shake */
+            shake: string | null;
+            /** Must Stop */
+            must_stop: boolean;
+            /** Is Clipped */
+            is_clipped: boolean;
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "listening" | "rest" | "tumble" | "distribute" | "ramp" | "plateau" | "slowing";
+            /** Parts */
+            parts: components["schemas"]["LivePartOut"][];
+        };
+        /**
+         * LiveSpeedOut
+         * @description `is_steady`: it never changed, so that it may be another machine's; `is_felt`: the cabinet shows it as well.
+         */
+        LiveSpeedOut: {
+            /** Rpm */
+            rpm: number;
+            /** Sigma Rpm */
+            sigma_rpm: number;
+            /** Is Steady */
+            is_steady: boolean;
+            /** Is Felt */
+            is_felt: boolean;
+        };
+        /**
+         * LiveTroubleOut
+         * @description A block that was left out, and why; listening goes on.
+         */
+        LiveTroubleOut: {
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
         };
         /** MachineIn */
         MachineIn: {
@@ -1504,6 +1601,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    only_by_socket_api_jobs__job_id__live_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+            /** @description Successful Response */
+            426: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveAnswer"];
                 };
             };
         };

@@ -8,7 +8,11 @@ import { megabytes, words } from "../../lib/format";
 import { Button } from "../../ui/button";
 import { ChoiceField, TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
-import { freeName, type Pending, pendingOf } from "./pending";
+import { forgetTake, type KeptTake, keptTakes } from "./live/keep";
+import { filesOf, KeptTakes } from "./live/kept-takes";
+import { LivePanel } from "./live/live-panel";
+import { useLive } from "./live/use-live";
+import { freeName, freeRun, type Pending, pendingOf } from "./pending";
 
 const KINDS = [
   { value: "audio", label: "sound (WAV, FLAC)" },
@@ -25,7 +29,7 @@ const CAUTIONS: readonly { kind?: string; test?: string; says: string }[] = [
 ];
 const options = (codes: readonly string[]) => codes.map((code) => ({ value: code, label: words(code) }));
 
-/** Drop files in, say where the phone was and what was in the drum, send. */
+/** Record here or drop files in, say where the phone was and what was in the drum, send. */
 export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalogue }) {
   const [pending, setPending] = useState<Pending[]>([]);
   const [over, setOver] = useState(false);
@@ -35,8 +39,56 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
     setPending((old) => [...old.filter((p) => !fresh.some((f) => f.key === p.key)), ...fresh]);
   };
   const remove = (key: string) => { setPending((old) => old.filter((p) => p.key !== key)); };
+  const [changes, setChanges] = useState(0);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const bringIn = (kept: KeptTake) => {
+    filesOf(kept).then(
+      (files) => {
+        const run = freeRun(job.recordings.map((r) => r.run));
+        setPending((old) => [...old, ...files.map((file) => ({ ...pendingOf(file, old[0]), run, takeId: kept.id }))]);
+      },
+      () => { setTrouble("The recording could not be read back from this device."); },
+    );
+  };
+  const recorded = (takeId: number) => {
+    keptTakes(job.id).then(
+      (all) => { all.filter((kept) => kept.id === takeId).forEach(bringIn); },
+      () => { setTrouble("The recording could not be read back from this device."); },
+    );
+  };
+  const { live, start, stop } = useLive(job.id, recorded);
+  const sent = (entry: Pending) => {
+    remove(entry.key);
+    // Only what is safe on the server is forgotten here.
+    const isLast = !pending.some((p) => p.takeId === entry.takeId && p.key !== entry.key);
+    if (entry.takeId !== undefined && isLast) void forgetTake(entry.takeId).finally(() => { setChanges((n) => n + 1); });
+  };
+  const leaveOut = (entry: Pending) => {
+    setPending((old) => old.filter((p) => p.key !== entry.key && (entry.takeId === undefined || p.takeId !== entry.takeId)));
+    setChanges((n) => n + 1);
+  };
   return (
-    <div>
+    <div className="flex flex-col gap-4">
+      {pending.length > 0 ? (
+        <ul className="flex flex-col gap-3">
+          {pending.map((entry) => (
+            <PendingRow
+              key={entry.key}
+              entry={entry}
+              job={job}
+              catalogue={catalogue}
+              onChange={(next) => { setPending((old) => old.map((p) => (p.key === next.key ? next : p))); }}
+              onSent={() => { sent(entry); }}
+              onGone={() => { leaveOut(entry); }}
+            />
+          ))}
+        </ul>
+      ) : null}
+      <LivePanel job={job} live={live} start={start} stop={stop} />
+      {trouble ? <Trouble title={trouble} safe="It is still kept there." next="Reload the page and try again." /> : null}
+      {live.status === "recording" ? null : (
+        <KeptTakes jobId={job.id} without={pending.flatMap((p) => p.takeId ?? [])} changes={changes} onTake={bringIn} />
+      )}
       <div
         onDragOver={(event) => { event.preventDefault(); setOver(true); }}
         onDragLeave={() => { setOver(false); }}
@@ -53,7 +105,7 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
           tabIndex={-1}
           onChange={(event) => { take(event.target.files); event.target.value = ""; }}
         />
-        <Button weight={job.recordings.length === 0 ? "strong" : "plain"} onClick={() => input.current?.click()}>
+        <Button onClick={() => input.current?.click()}>
           Choose recordings
         </Button>
         <p className="min-w-48 flex-1 text-ink-soft">
@@ -61,18 +113,6 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
           full speed for the coast-down.
         </p>
       </div>
-      <ul className="flex flex-col gap-3 pt-3">
-        {pending.map((entry) => (
-          <PendingRow
-            key={entry.key}
-            entry={entry}
-            job={job}
-            catalogue={catalogue}
-            onChange={(next) => { setPending((old) => old.map((p) => (p.key === next.key ? next : p))); }}
-            onGone={() => { remove(entry.key); }}
-          />
-        ))}
-      </ul>
     </div>
   );
 }
@@ -84,12 +124,14 @@ function PendingRow({
   job,
   catalogue,
   onChange,
+  onSent,
   onGone,
 }: {
   entry: Pending;
   job: Job;
   catalogue: Catalogue;
   onChange: (entry: Pending) => void;
+  onSent: () => void;
   onGone: () => void;
 }) {
   const [sending, setSending] = useState<Sending>({ status: "idle" });
@@ -114,7 +156,7 @@ function PendingRow({
     try {
       await task.done;
       await queries.invalidateQueries({ queryKey: keys.job(job.id) });
-      onGone();
+      onSent();
     } catch (error) {
       setSending({ status: "refused", say: error instanceof Error ? error.message : "The file could not be sent." });
     }
@@ -125,7 +167,9 @@ function PendingRow({
         {entry.file.name} <span className="font-mono text-sm font-normal text-ink-soft">{megabytes(entry.file.size)}</span>
       </p>
       <div className="grid gap-3 py-3 sm:grid-cols-2 lg:grid-cols-4">
-        <ChoiceField label="What it is" options={KINDS} value={entry.kind} onChange={(kind) => { set({ kind }); }} />
+        {entry.takeId === undefined ? (
+          <ChoiceField label="What it is" options={KINDS} value={entry.kind} onChange={(kind) => { set({ kind }); }} />
+        ) : null}
         <ChoiceField label="Test" options={options(catalogue.tests)} value={entry.test} onChange={(test) => { set({ test }); }} />
         {LAID_SOMEWHERE.includes(entry.kind) ? (
           <ChoiceField label="Where the phone was" options={options(catalogue.positions)} value={entry.position} onChange={(position) => { set({ position }); }} />

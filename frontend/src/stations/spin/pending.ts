@@ -8,6 +8,8 @@ export interface Pending {
   run: string;
   startS: string;
   powerCutS: string;
+  /** The recording on this device that it comes from, if it was recorded here. */
+  takeId?: number;
 }
 
 /** What a dropped file most likely is, by its name. The server checks what it really is. */
@@ -44,4 +46,11 @@ export function pendingOf(file: File, previous: Pending | undefined): Pending {
     startS: "0",
     powerCutS: "",
   };
+}
+
+/** A run that no recording of the job belongs to yet: what is recorded together has a clock of its own. */
+export function freeRun(taken: readonly (string | null | undefined)[]): string {
+  let run = 1;
+  while (taken.includes(String(run))) run += 1;
+  return String(run);
 }

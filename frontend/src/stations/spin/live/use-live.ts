@@ -1,0 +1,39 @@
+import { useCallback, useEffect, useReducer, useRef } from "react";
+
+import { type Live, liveAfter } from "./live-state";
+import { beginSession, type Session } from "./session";
+
+/** Recording on this device for one job; `onDone` is told the take once all of it is kept. */
+export function useLive(jobId: number, onDone: (takeId: number) => void): { live: Live; start: () => void; stop: () => void } {
+  const [live, tell] = useReducer(liveAfter, { status: "idle" });
+  const session = useRef<Session | null>(null);
+  // A page that is left ends the recording; what was recorded stays kept on this device.
+  useEffect(() => () => { session.current?.stop().catch(() => undefined); }, []);
+  const start = useCallback(() => {
+    tell({ kind: "asked" });
+    beginSession(jobId, tell).then(
+      (begun) => { session.current = begun; },
+      (problem: unknown) => { tell({ kind: "refused", say: refusal(problem) }); },
+    );
+  }, [jobId]);
+  const stop = useCallback(() => {
+    const running = session.current;
+    session.current = null;
+    running?.stop().then(
+      (takeId) => {
+        tell({ kind: "ended" });
+        onDone(takeId);
+      },
+      () => { tell({ kind: "refused", say: "The end of the recording could not be kept on this device; what came before is." }); },
+    );
+  }, [onDone]);
+  return { live, start, stop };
+}
+
+function refusal(problem: unknown): string {
+  if (problem instanceof DOMException && problem.name === "NotAllowedError") return "This browser was not allowed to listen.";
+  if (problem instanceof DOMException && problem.name === "NotFoundError") return "No microphone was found.";
+  // Browsers hide the microphone from pages that come over an open network.
+  if (!window.isSecureContext) return "This browser listens only on a secure (https) address, or on this machine itself.";
+  return problem instanceof Error ? problem.message : "Recording could not begin.";
+}

@@ -1,0 +1,89 @@
+"""Recording with the phone itself, in real Chromium: a fake microphone and motion, a real server that goes away."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from eager_ear.core.simulate import SimulatedCase, simulate_case
+from tests.support import RunningServer, chromium, microphone_file, phone_beside
+
+# The ramp is reached some seconds after this moment.
+FROM_S = 8.0
+
+
+@pytest.fixture(scope="module")
+def spinning() -> SimulatedCase:
+    return simulate_case(layout="front_belt", faults=["spider"], seed=5)
+
+
+@pytest.fixture(scope="module")
+def hearing(spinning: SimulatedCase, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+    wav = microphone_file(spinning, tmp_path_factory.mktemp("mic") / "mic.wav", from_s=FROM_S)
+    with chromium(microphone=wav) as browser:
+        yield browser
+
+
+@pytest.fixture
+def page(hearing: Browser, server: RunningServer) -> Iterator[Page]:
+    context = hearing.new_context(base_url=server.url, viewport={"width": 390, "height": 844}, locale="en-GB")
+    opened = context.new_page()
+    opened.set_default_timeout(20_000)
+    try:
+        yield opened
+    finally:
+        context.close()
+
+
+def new_job(page: Page) -> int:
+    body = {"place": "Lock house", "machine": {"layout": "front_belt", "max_spin_rpm": 800}, "symptoms": ["shakes"]}
+    return int(page.request.post("/api/jobs", data=body).json()["id"])
+
+
+def test_a_spin_is_recorded_seen_live_and_added(page: Page, server: RunningServer, spinning: SimulatedCase) -> None:
+    job = new_job(page)
+    page.goto(f"/jobs/{job}/spin")
+    let_it_spin = phone_beside(page, spinning, from_s=FROM_S)
+    page.get_by_role("button", name="Record with this phone").click()
+    expect(page.get_by_role("button", name="Stop recording")).to_be_visible()
+    let_it_spin()
+    expect(page.get_by_label("Speed now")).to_have_text(re.compile(r"^[2-9]\d\d$"), timeout=40_000)
+    expect(page.get_by_text(re.compile(r"rpm ± \d+, (speeding up|holding its speed)"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"dB\(A\) of full scale · cabinet"))).to_be_visible()
+    # The server goes away: recording goes on, and what was shown comes back with it.
+    server.kill()
+    expect(page.get_by_text("No connection")).to_be_visible(timeout=10_000)
+    server.start()
+    expect(page.get_by_text("No connection")).to_have_count(0, timeout=20_000)
+    page.get_by_role("button", name="Stop recording").click()
+    for _ in range(2):
+        page.get_by_role("button", name="Add and analyse").first.click()
+        expect(page.get_by_text("Sending").or_(page.get_by_text("Checking the file"))).to_have_count(0)
+    expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.wav$"))).to_be_visible()
+    expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.csv$"))).to_be_visible()
+    expect(page.get_by_role("button", name="Add and analyse")).to_have_count(0)
+    sound, motion = sorted(page.request.get(f"/api/jobs/{job}").json()["recordings"], key=lambda r: r["kind"])[::-1]
+    assert {sound["kind"], motion["kind"]} == {"audio", "acceleration"}
+    assert sound["run"] == motion["run"]
+    # Nothing is left on the device once all of it is safe.
+    page.reload()
+    expect(page.get_by_role("button", name="Record with this phone")).to_be_visible()
+    expect(page.get_by_text("is kept on this device")).to_have_count(0)
+
+
+def test_a_recording_survives_a_page_that_is_gone(page: Page) -> None:
+    job = new_job(page)
+    page.goto(f"/jobs/{job}/spin")
+    page.get_by_role("button", name="Record with this phone").click()
+    expect(page.get_by_text(re.compile(r"^[3-9] s ·"))).to_be_visible(timeout=20_000)
+    page.goto("about:blank")
+    page.goto(f"/jobs/{job}/spin")
+    expect(page.get_by_text("is kept on this device")).to_be_visible()
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page.get_by_text(re.compile(r"^spin-.*\.wav"))).to_be_visible()
+    page.get_by_role("button", name="Leave it out").click()
+    page.get_by_role("button", name="Throw it away").click()
+    expect(page.get_by_text("is kept on this device")).to_have_count(0)
