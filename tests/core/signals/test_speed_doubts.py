@@ -120,7 +120,7 @@ def test_a_mirror_image_beyond_the_range_does_not_hide_the_drum() -> None:
     found = {}
     for folds in (True, False):
         even = (lambda _, known: np.zeros_like(known)) if folds else None
-        path, known = best_path(score, GRID, unknown=1.0, felt=folds, images=even)
+        path, known = best_path(score, GRID, unknown=1.0, least_end=1.3, felt=folds, images=even)
         follows = known & (np.abs(GRID.candidates_hz[path] - rate_hz) < 0.3)
         mirrored = known & ~follows & (np.abs(25.0 - rate_hz - GRID.candidates_hz[path]) < 0.3)
         assert not mirrored.any()

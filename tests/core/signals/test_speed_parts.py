@@ -10,6 +10,7 @@ from scipy import signal as sps
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Machine, find_layout
+from eager_ear.core.signals import speed_search
 from eager_ear.core.signals.clock import find_lag
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.lines import (
@@ -24,6 +25,7 @@ from eager_ear.core.signals.phase_readings import DemodulatedTone
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_path import drop_dwelling
 from eager_ear.core.signals.speed_scores import unfolded_to_hz
+from eager_ear.core.signals.speed_search import SpeedSearch
 from eager_ear.core.signals.speed_smooth import _inverse_band, smoothed, stated
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, smooth_known
 from eager_ear.core.signals.types import AudioSignal
@@ -356,3 +358,19 @@ def test_local_parabolas_are_those_of_a_savitzky_golay_filter() -> None:
     for part in (slice(0, 25), slice(26, 60)):
         np.testing.assert_allclose(smooth[part], sps.savgol_filter(rate_hz[part], 7, 2, mode="interp"), rtol=1e-12)
     assert smooth[25] == rate_hz[25]
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_a_faint_drum_is_carried_on_from_where_it_was_seen(seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    t_s = np.arange(0.0, 50.0, 0.01)
+    rate_hz = np.interp(t_s, [0.0, 6.0, 20.0, 26.0, 46.0, 50.0], [0.0, 0.0, 11.0, 11.0, 0.0, 0.0])
+    faint = shaken(t_s, rate_hz, orders={1.0: 0.1}, noise=0.1, seed=seed)
+    machine, layout = Machine(layout="top_splined"), find_layout("top_splined")
+    further = SpeedSearch.of(None, faint, machine=machine, layout=layout).track()
+    monkeypatch.setattr(speed_search, "LITTLE_KNOWN_SHARE", 0.0)
+    seen = SpeedSearch.of(None, faint, machine=machine, layout=layout).track()
+    assert further.known.mean() > 1.4 * seen.known.mean()
+    assert further.known[seen.known].all()
+    added = further.known & ~seen.known
+    error = np.abs(further.rate_hz / np.maximum(np.interp(further.t_s, t_s, rate_hz), 0.1) - 1.0)
+    assert np.median(error[added]) < 0.03

@@ -44,7 +44,7 @@ def test_the_path_follows_a_ramp_and_says_unknown_where_nothing_is() -> None:
     seen = (grid.t_s > 6) & (grid.t_s < 25)
     nearest = np.rint((rate - 0.5) / 0.1).astype(int)
     score[seen, nearest[seen]] += 6.0
-    path, known = best_path(score, grid, unknown=1.6)
+    path, known = best_path(score, grid, unknown=1.6, least_end=1.3)
     np.testing.assert_allclose(grid.candidates_hz[path[seen & known]], rate[seen & known], atol=0.16)
     assert known[seen].mean() > 0.95
     assert known[~seen].mean() < 0.25
@@ -52,7 +52,7 @@ def test_the_path_follows_a_ramp_and_says_unknown_where_nothing_is() -> None:
 
 def test_a_drum_let_go_falls_to_rest_and_is_followed() -> None:
     score = scored(([2, 14, 24, 28], [2.0, 15.0, 15.0, 1.0], 6.0))
-    path, known = best_path(score, GRID, unknown=1.3)
+    path, known = best_path(score, GRID, unknown=1.3, least_end=1.3)
     falling = (GRID.t_s > 24.2) & (GRID.t_s < 27.5)
     true = np.interp(GRID.t_s, [2, 14, 24, 28], [2.0, 15.0, 15.0, 1.0])
     assert known[falling].all()
@@ -63,7 +63,7 @@ def test_a_path_does_not_brake_from_a_false_line_onto_the_drums() -> None:
     # Before the drum's own line becomes clear another one rises higher: no drum comes down from there and drives on.
     false_line = ([2, 8, 12], [4.0, 14.0, 15.0], 4.0)
     drum = ([12, 30], [6.0, 14.0], 6.0)
-    path, known = best_path(scored(false_line, drum), GRID, unknown=1.3)
+    path, known = best_path(scored(false_line, drum), GRID, unknown=1.3, least_end=1.3)
     rate = GRID.candidates_hz[path]
     on_drum = (GRID.t_s > 13) & (GRID.t_s < 29)
     assert known[on_drum].mean() > 0.95
@@ -73,7 +73,7 @@ def test_a_path_does_not_brake_from_a_false_line_onto_the_drums() -> None:
 
 def test_a_line_that_rises_beyond_every_drum_is_not_one() -> None:
     motor = ([4, 20, 30], [2.0, 30.0, 30.0], 5.0)
-    _, known = best_path(scored(motor), GRID, unknown=1.3)
+    _, known = best_path(scored(motor), GRID, unknown=1.3, least_end=1.3)
     assert known.mean() < 0.02
 
 
@@ -81,7 +81,7 @@ def test_a_line_that_rises_beyond_every_drum_is_not_one() -> None:
 def test_what_shakes_more_at_the_top_for_a_while_does_not_hide_the_drum(shaken_more: bool, felt: bool) -> None:
     rate = ([4.0, 14.0, 26.0, 36.0], [1.0, 16.0, 16.0, 1.0])
     beside = ([13.0, 27.0], [19.6, 19.6], 9.0 if shaken_more else 0.0)
-    path, known = best_path(scored((*rate, 5.0), beside), GRID, unknown=1.0, felt=felt)
+    path, known = best_path(scored((*rate, 5.0), beside), GRID, unknown=1.0, least_end=1.3, felt=felt)
     follows = known & (np.abs(GRID.candidates_hz[path] - np.interp(GRID.t_s, *rate)) < 0.3)
     assert not (known & ~follows & (GRID.t_s > 5.0) & (GRID.t_s < 35.0)).any()
     plateau = (GRID.t_s > 15.0) & (GRID.t_s < 25.0)
@@ -92,14 +92,14 @@ def test_what_shakes_more_at_the_top_for_a_while_does_not_hide_the_drum(shaken_m
 @pytest.mark.parametrize("felt", [True, False])
 def test_a_line_that_leaves_at_the_top_is_no_drums_on_the_way_there(felt: bool) -> None:
     score = scored(([4.0, 14.0], [6.0, 22.0], 6.0))
-    _, known = best_path(score, GRID, unknown=1.0, felt=felt)
+    _, known = best_path(score, GRID, unknown=1.0, least_end=1.3, felt=felt)
     assert not known.any()
 
 
 def test_noise_at_the_top_after_the_drum_has_stopped_gives_nothing_up() -> None:
     score = scored(([4.0, 15.0, 38.6], [1.0, 18.2, 18.2], 6.0), noise=0.1)
     score += scored(([38.7, 39.9], [18.5, 19.8], 0.7), noise=0.0)
-    path, known = best_path(score, GRID, unknown=1.0)
+    path, known = best_path(score, GRID, unknown=1.0, least_end=1.3)
     plateau = (GRID.t_s > 16.0) & (GRID.t_s < 38.0)
     assert known[plateau].all()
     np.testing.assert_allclose(GRID.candidates_hz[path[plateau]], 18.2, atol=0.16)

@@ -27,7 +27,7 @@ def test_the_tone_is_found_and_taken_out(frequency_hz: float, amplitude: float) 
     alone = drum()
     together = drum()
     together.axes_m_s2[:] += beside(together, frequency_hz, amplitude)
-    cleaned, tones = without_steady_tones(together)
+    cleaned, tones = without_steady_tones(together, changes_heard=False)
     assert [tone.frequency_hz for tone in tones] == [pytest.approx(frequency_hz, abs=0.02)]
     np.testing.assert_allclose(tones[0].amplitude_m_s2, amplitude * np.array([1.0, 0.4, 0.9]), rtol=0.25, atol=0.004)
     inside = (alone.t_s > 4.0) & (alone.t_s < 40.0)
@@ -39,7 +39,7 @@ def test_the_tone_is_found_and_taken_out(frequency_hz: float, amplitude: float) 
 @pytest.mark.parametrize("seed", range(4))
 def test_a_drum_alone_is_left_as_it_is(seed: int) -> None:
     acceleration = drum(seed=seed, top_hz=8.0 + 3.0 * seed)
-    cleaned, tones = without_steady_tones(acceleration)
+    cleaned, tones = without_steady_tones(acceleration, changes_heard=False)
     assert tones == ()
     assert cleaned is acceleration
 
@@ -47,13 +47,13 @@ def test_a_drum_alone_is_left_as_it_is(seed: int) -> None:
 def test_a_plateau_alone_is_the_drums() -> None:
     t_s = np.arange(0.0, 30.0, 0.005)
     acceleration = shaken(t_s, np.full(t_s.size, 12.0), orders={1.0: 0.5, 2.0: 0.1}, noise=0.02)
-    assert steady_frequencies_hz(acceleration) == []
+    assert steady_frequencies_hz(acceleration, changes_heard=False) == []
 
 
 def test_little_of_a_drum_that_stays_at_the_neighbours_rate_is_taken() -> None:
     alone, together = drum(top_hz=10.0), drum(top_hz=10.0)
     together.axes_m_s2[:] += beside(together, 10.02, 0.05)
-    cleaned, tones = without_steady_tones(together)
+    cleaned, tones = without_steady_tones(together, changes_heard=False)
     assert len(tones) == 1
     plateau = (alone.t_s > 18.0) & (alone.t_s < 26.0)
     size = [np.sqrt(2.0 * np.mean(a.axes_m_s2[0, plateau] ** 2)) for a in (alone, cleaned)]
@@ -63,4 +63,16 @@ def test_little_of_a_drum_that_stays_at_the_neighbours_rate_is_taken() -> None:
 def test_too_short_a_recording_has_none() -> None:
     t_s = np.arange(0.0, 10.0, 0.01)
     axes = np.stack([np.sin(2 * np.pi * 9.0 * t_s), 0 * t_s, 9.81 + 0 * t_s])
-    assert steady_frequencies_hz(even_acceleration(AccelerationSignal(t_s=t_s, axes_m_s2=axes), start_s=0.0)) == []
+    assert (
+        steady_frequencies_hz(
+            even_acceleration(AccelerationSignal(t_s=t_s, axes_m_s2=axes), start_s=0.0), changes_heard=False
+        )
+        == []
+    )
+
+
+def test_the_sound_tells_that_a_machine_began_which_the_sensor_hardly_felt() -> None:
+    t_s = np.arange(0.0, 30.0, 0.005)
+    acceleration = shaken(t_s, np.full(t_s.size, 12.0), orders={1.0: 0.1}, noise=0.05)
+    assert steady_frequencies_hz(acceleration, changes_heard=False) == []
+    assert steady_frequencies_hz(acceleration, changes_heard=True) == [pytest.approx(12.0, abs=0.25)]

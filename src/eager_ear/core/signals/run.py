@@ -40,7 +40,14 @@ from eager_ear.core.signals.quality import Warning
 from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.second_machine import felt_second_machine, heard_second_machine
-from eager_ear.core.signals.sound import frame_levels_db, level_slope, rest_after_fall_s, resting_stretches, roughness
+from eager_ear.core.signals.sound import (
+    LEAST_RANGE_DB,
+    frame_levels_db,
+    level_slope,
+    rest_after_fall_s,
+    resting_stretches,
+    roughness,
+)
 from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import spin_profile
@@ -77,9 +84,11 @@ def measure_run(
     """
     layout = find_layout(machine.layout)
     chosen = choose(recordings, highest_hz=(machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0)
-    chosen, beside = _without_neighbour(chosen)
     out = RunMeasurement(key=key, load=chosen.load, position=chosen.position)
     out.warnings.extend(chosen.warnings)
+    on_stage("spectra")
+    sound = _sound(out, chosen, machine)
+    chosen, beside = _without_neighbour(chosen, changes_heard=(out.sound_range_db or 0.0) > LEAST_RANGE_DB)
     _noted(out, [felt_second_machine(beside)], chosen.acceleration_name)
     out.acceleration = chosen.acceleration
     out.vibration_recorded = chosen.acceleration is not None
@@ -89,8 +98,6 @@ def measure_run(
 
     if (meter := chosen.current) is not None:
         out.current = out.attempt(lambda: measure_current(meter, start_s=chosen.current_start_s))
-    on_stage("spectra")
-    sound = _sound(out, chosen, machine)
     on_stage("speed")
     raw = chosen.acceleration_raw
     slide = find_slide(raw, start_s=chosen.acceleration_start_s) if raw is not None else None
@@ -121,11 +128,11 @@ def measure_run(
     return out
 
 
-def _without_neighbour(chosen: Chosen) -> tuple[Chosen, tuple[SteadyTone, ...]]:
+def _without_neighbour(chosen: Chosen, *, changes_heard: bool) -> tuple[Chosen, tuple[SteadyTone, ...]]:
     """What was chosen, its vibration without the tones that go on all the time, and those."""
     if chosen.acceleration is None:
         return chosen, ()
-    acceleration, tones = without_steady_tones(chosen.acceleration)
+    acceleration, tones = without_steady_tones(chosen.acceleration, changes_heard=changes_heard)
     return replace(chosen, acceleration=acceleration), tones
 
 

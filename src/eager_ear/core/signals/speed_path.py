@@ -47,9 +47,6 @@ STILL_S = 1.5
 STILL_SHARE = 0.05
 SPINNING_HZ = 7.0
 SHORTEST_KNOWN_S = 1.0
-# Both ends of a known stretch must show this much a frame, in the mean over `END_S`, or they are given up: the path
-# enters and leaves noise for free, so its ends are its weakest part.
-LEAST_END_SCORE = 1.3
 END_S = 1.5
 
 
@@ -58,6 +55,7 @@ def best_path(
     grid: ScoreGrid,
     *,
     unknown: float,
+    least_end: float,
     felt: bool = False,
     images: Callable[[IntArray, BoolArray], BoolArray] | None = None,
 ) -> tuple[IntArray, BoolArray]:
@@ -67,12 +65,14 @@ def best_path(
     ----------
     score : array [shape=(frames, states)]
     unknown : what the state "unknown" scores each frame
+    least_end : what both ends of a known stretch must show a frame, in the mean over `END_S`, or they are given up:
+        the path enters and leaves noise for free, so its ends are its weakest part
     felt : the scores rest on vibration, where nothing but the drum and what stands beside it has lines
     images : where a slow sensor shows each rate's mirror image as well: tells where a path follows one
     """
     if images is not None:
         score = _without_images(score, grid, images, unknown=unknown)
-    path, known = _firm_path(score, grid, unknown=unknown)
+    path, known = _firm_path(score, grid, unknown=unknown, least_end=least_end)
     beyond = _too_fast(known, grid, path)
     known &= ~beyond
     if beyond.any() and felt:
@@ -80,13 +80,13 @@ def best_path(
         # such a line is a motor's, and what is left of it below the top no drum's.
         top = beyond & (grid.candidates_hz[path] >= TOP_SHARE * grid.candidates_hz[-1])
         below = _without_ridge(score, path, top)
-        lower, goes_on = _firm_path(below, grid, unknown=unknown)
+        lower, goes_on = _firm_path(below, grid, unknown=unknown, least_end=least_end)
         if goes_on[top].mean() > 0.5 and not _too_fast(goes_on, grid, lower).any():
             score, path, known = below, lower, goes_on
         elif images is not None:
             # Or the whole of it is an image that the samples came too evenly to tell.
             score = _without_ridge(score, path, beyond)
-            path, known = _firm_path(score, grid, unknown=unknown)
+            path, known = _firm_path(score, grid, unknown=unknown, least_end=least_end)
             known &= ~_too_fast(known, grid, path)
     return path, _drop_unreachable(known, grid.candidates_hz[path], _along(score, path))
 
@@ -104,10 +104,10 @@ def _without_images(
     return score
 
 
-def _firm_path(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:
+def _firm_path(score: FloatArray, grid: ScoreGrid, *, unknown: float, least_end: float) -> tuple[IntArray, BoolArray]:
     """The best path, its weak ends cut off."""
     path, known = _viterbi(score, grid, unknown=unknown)
-    return path, _trim_ends(known, _along(score, path))
+    return path, _trim_ends(known, _along(score, path), least=least_end)
 
 
 def _along(score: FloatArray, path: IntArray) -> FloatArray:
@@ -293,12 +293,12 @@ def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
     return np.asarray(out & ~(still & (rate_hz > FASTEST_TUMBLE_HZ) & (rate_hz < SLOWEST_SPIN_HZ)))
 
 
-def _trim_ends(known: BoolArray, on_path: FloatArray) -> BoolArray:
+def _trim_ends(known: BoolArray, on_path: FloatArray, *, least: float) -> BoolArray:
     out = known.copy()
     frames = int(END_S / FRAME_STEP_S)
     for span in known_spans(known):
         mean = ndimage.uniform_filter1d(on_path[span], min(frames, span.size), mode="nearest")
-        firm = np.flatnonzero(mean >= LEAST_END_SCORE)
+        firm = np.flatnonzero(mean >= least)
         if firm.size == 0:
             out[span] = False
             continue

@@ -34,7 +34,7 @@ from eager_ear.core.signals.speed_scores import (
     unfolded_to_hz,
     vibration_score,
 )
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, smooth_known
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, known_spans, smooth_known
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
@@ -45,6 +45,13 @@ SHORTEST_S = 2.0
 # its best two seconds reach 1.3 (white noise, all layouts, 50 to 400 Hz). Entering and leaving cost on top, so that
 # ten seconds have to average 1.3 and two seconds 2.5.
 UNKNOWN_SCORE = 1.0
+LEAST_END_SCORE = 1.3
+# Where a sensor shows a drum through less than this share of a recording, what is known is carried on as far as it
+# beats an average path through noise: one that has to begin where the drum was seen has far fewer to choose from.
+LITTLE_KNOWN_SHARE = 0.45
+CARRIED_SCORE = 0.5
+CARRIED_END_SCORE = 0.7
+CARRIED_STATES = 4
 SOUND_BESIDE_VIBRATION = 0.5
 # What the lowest lines and the swelling of the noise count, by the drum. A top loader's motor hums at low rates too,
 # and need not turn its drum; a front loader's noise may swell with the cage of a collapsed bearing.
@@ -164,6 +171,8 @@ class SpeedSearch:
                 quantity="speed track",
                 reason="all that is noticed keeps one and the same rate: it may be a hum, a pump or another machine.",
             )
+        if self.acceleration is not None and known.mean() < LITTLE_KNOWN_SHARE:
+            path, known = self._carried_on(path, known)
         track = SpeedTrack(
             t_s=grid.t_s,
             rate_hz=peak_centre(self.score, path, grid),
@@ -173,13 +182,26 @@ class SpeedSearch:
         )
         return replace(track, rate_hz=smooth_known(track.rate_hz, track))
 
-    def _followed(self) -> tuple[IntArray, BoolArray]:
+    def _carried_on(self, path: IntArray, known: BoolArray) -> tuple[IntArray, BoolArray]:
+        """The path, its known stretches carried on to where a less demanding path that goes through them goes."""
+        path, known = path.copy(), known.copy()
+        further, goes_on = self._followed(unknown=CARRIED_SCORE, least_end=CARRIED_END_SCORE)
+        for span in known_spans(goes_on):
+            both, added = span[known[span]], span[~known[span]]
+            if both.size and np.abs(further[both] - path[both]).max() <= CARRIED_STATES:
+                path[added], known[added] = further[added], True
+        return path, known
+
+    def _followed(
+        self, *, unknown: float = UNKNOWN_SCORE, least_end: float = LEAST_END_SCORE
+    ) -> tuple[IntArray, BoolArray]:
         """Best path, and where it is known, without what is a neighbour's or too calm for its speed."""
         grid = self.grid
         path, known = best_path(
             self.score,
             grid,
-            unknown=UNKNOWN_SCORE,
+            unknown=unknown,
+            least_end=least_end,
             felt=self.acceleration is not None,
             images=self._images if self._folds else None,
         )
@@ -210,7 +232,7 @@ class SpeedSearch:
             return True
         frames = np.flatnonzero(known)
         felt = float(self.turning[0][frames, path[frames]].mean())
-        return bool(np.percentile(self._shaken_db[known], 90) < NEIGHBOUR_DB or felt < UNKNOWN_SCORE)
+        return bool(np.median(self._shaken_db[known]) < NEIGHBOUR_DB or felt < UNKNOWN_SCORE)
 
 
 def _grid(low: LowBand | None, acceleration: EvenAcceleration | None, *, highest_hz: float) -> ScoreGrid:

@@ -31,7 +31,8 @@ LEAST_QUARTER_SHARE = 0.6
 # Gravity and a phone's drift lie below, where no machine is driven; above, sensors at a hundred hertz end.
 RANGE_HZ = (3.0, 40.0)
 # All else has to change by so much, or another line to come and go: a plateau alone is steady as well, and the drum's.
-LEAST_CHANGE_DB = 8.0
+# A plateau's own level holds within two decibels.
+LEAST_CHANGE_DB = 5.0
 MOST_GONE_SHARE = 0.1
 # The tone is followed so slowly, and no more of it is taken than it usually has, in case the drum stays there too.
 FOLLOWED_S = 6.0
@@ -46,11 +47,18 @@ class SteadyTone:
     amplitude_m_s2: FloatArray
 
 
-def without_steady_tones(acceleration: EvenAcceleration) -> tuple[EvenAcceleration, tuple[SteadyTone, ...]]:
-    """The acceleration less the tones that go on all the time, and those tones, strongest first."""
+def without_steady_tones(
+    acceleration: EvenAcceleration, *, changes_heard: bool
+) -> tuple[EvenAcceleration, tuple[SteadyTone, ...]]:
+    """The acceleration less the tones that go on all the time, and those tones, strongest first.
+
+    Parameters
+    ----------
+    changes_heard : whether the sound of the same run tells that the machine began, ended or changed its speed
+    """
     axes = acceleration.axes_m_s2
     tones: list[SteadyTone] = []
-    for near_hz in steady_frequencies_hz(acceleration):
+    for near_hz in steady_frequencies_hz(acceleration, changes_heard=changes_heard):
         exact_hz = _exact_hz(axes, acceleration.sample_rate_hz, near_hz)
         axes, amplitude = _taken_out(axes, acceleration.sample_rate_hz, exact_hz)
         tones.append(SteadyTone(frequency_hz=exact_hz, amplitude_m_s2=amplitude))
@@ -58,7 +66,7 @@ def without_steady_tones(acceleration: EvenAcceleration) -> tuple[EvenAccelerati
     return (replace(acceleration, axes_m_s2=axes) if tones else acceleration), tuple(tones)
 
 
-def steady_frequencies_hz(acceleration: EvenAcceleration) -> list[float]:
+def steady_frequencies_hz(acceleration: EvenAcceleration, *, changes_heard: bool) -> list[float]:
     """Frequencies that stand out in every quarter of the recording, to a bin [Hz]."""
     slow = slowed(acceleration, target_hz=READ_RATE_HZ) if acceleration.sample_rate_hz > READ_RATE_HZ else acceleration
     rate = slow.sample_rate_hz
@@ -90,7 +98,11 @@ def steady_frequencies_hz(acceleration: EvenAcceleration) -> list[float]:
         power[:, max(0, k - skirt) : k + skirt + 1] = 0.0
         comes_and_goes[max(0, k - skirt) : k + skirt + 1] = False
     level_db = 10.0 * np.log10(power[:, skirt:].sum(axis=1) + 1e-20)
-    changes = comes_and_goes.any() or np.percentile(level_db, 90) - np.percentile(level_db, 10) > LEAST_CHANGE_DB
+    changes = (
+        changes_heard
+        or comes_and_goes.any()
+        or np.percentile(level_db, 90) - np.percentile(level_db, 10) > LEAST_CHANGE_DB
+    )
     return [float(frequency_hz[k]) for k in found] if changes else []
 
 

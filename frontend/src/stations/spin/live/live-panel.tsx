@@ -84,6 +84,7 @@ const WIDTH = 600;
 const HEIGHT = 96;
 const LEAST_S = 60;
 const LEAST_RPM = 400;
+const HELD_POINTS = 8;
 
 /** The speed so far, as a ribbon that grows to the right. */
 function Trace({ trace }: { trace: TracePoint[] }) {
@@ -134,6 +135,8 @@ function pieces(trace: TracePoint[]): { t_s: number; rpm: number }[][] {
 }
 
 function traceWords(trace: TracePoint[]): string {
-  const top = Math.max(0, ...trace.map((p) => p.rpm ?? 0));
-  return top > 0 ? `Speed so far, up to ${top.toFixed(0)} rpm` : "Speed so far: none known yet";
+  // Held for two seconds: at the end of a ramp what is shown runs ahead for a moment.
+  const held = trace.map((_, i) => Math.min(...trace.slice(Math.max(0, i - HELD_POINTS), i + 1).map((p) => p.rpm ?? 0)));
+  const top = Math.max(0, ...held.slice(HELD_POINTS));
+  return top > 0 ? `Speed so far, held up to ${top.toFixed(0)} rpm` : "Speed so far: none held yet";
 }
