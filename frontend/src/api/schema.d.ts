@@ -812,6 +812,10 @@ export interface components {
             suspension_damping_ratio?: number | null;
             /** Suspension Damping Ratio Sigma */
             suspension_damping_ratio_sigma?: number | null;
+            /** Stop Hits */
+            stop_hits?: number | null;
+            /** Stop Hits Turns */
+            stop_hits_turns?: number | null;
             /** Order Amplitudes Mm */
             order_amplitudes_mm?: {
                 [key: string]: number;

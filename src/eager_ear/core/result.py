@@ -127,6 +127,9 @@ def measurements(run: RunMeasurement) -> dict[str, Any]:
         out["critical_rpm_sigma"] = round(60 * fit.critical_sigma_hz, 1)
         out["suspension_damping_ratio"] = round(fit.damping_ratio, 4)
         out["suspension_damping_ratio_sigma"] = round(fit.damping_sigma, 4)
+    if run.stop_hits is not None:
+        out["stop_hits"] = run.stop_hits.count
+        out["stop_hits_turns"] = round(run.stop_hits.turns, 1)
     amplitudes = _order_amplitudes(run)
     if amplitudes:
         out["order_amplitudes_mm"] = amplitudes

@@ -10,9 +10,10 @@ import numpy as np
 import pytest
 
 from eager_ear.core.diagnosis import load_knowledge
-from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, creak_at_tumble, knock_at_tumble
+from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, creak_at_tumble, knock_at_tumble, run_up_bang
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.signals.stop_hits import StopHits
 from tests.core.signals.synthetic import steady_track
 
 # Several runs make it: the corners are compared, not read from one.
@@ -68,3 +69,19 @@ def test_silence_at_unknown_slow_turning_says_nothing() -> None:
     quiet = creak_at_tumble(finding, run_with(per_turn=0.0, known=True, false_alarm=1.0))
     assert quiet is not None
     assert quiet.level == "no"
+
+
+def test_blows_that_were_felt_at_the_critical_speed_are_bangs_and_none_felt_are_none() -> None:
+    finding = load_knowledge().findings["run_up_bang"]
+    run = run_with(per_turn=0.0, known=True)
+    assert run_up_bang(finding, run) is None
+    run.stop_hits = StopHits(count=6, turns=20.0, rise_db=14.0, speed_rpm=(140.0, 190.0))
+    felt = run_up_bang(finding, run)
+    run.stop_hits = StopHits(count=0, turns=20.0, rise_db=0.0, speed_rpm=None)
+    calm = run_up_bang(finding, run)
+    assert felt is not None
+    assert calm is not None
+    assert int(np.argmax(felt.level_likelihood)) == 2
+    assert int(np.argmax(calm.level_likelihood)) == 0
+    assert "6 blows" in felt.text
+    assert "no blows" in calm.text

@@ -21,6 +21,7 @@ export function figures(result: Result): Figure[] {
   add("Critical speed", m.critical_rpm, (v) => withError(v, m.critical_rpm_sigma, 0, "rpm"));
   add("Both critical speeds", m.critical_rpm_peaks, (v) => `${v.map((rpm) => rpm.toFixed(0)).join(" and ")} rpm`);
   add("Suspension’s damping ratio", m.suspension_damping_ratio, (v) => withError(v, m.suspension_damping_ratio_sigma, 2, ""));
+  add("Blows at the critical speed", m.stop_hits, (v) => `${v > 0 ? `at least ${String(v)}` : "none"} in ${(m.stop_hits_turns ?? 0).toFixed(0)} turns`);
   add("Once-per-turn motion at full speed", m.order_amplitudes_mm?.["1"], (v) => `${v.toPrecision(2)} mm`);
   add("Knocks or ticks per turn", m.impacts_per_rev, (v) => v.toFixed(0));
   add("One of those blows", m.blow, blowWords);

@@ -52,6 +52,7 @@ from eager_ear.core.signals.speed import SpeedSources, find_speed
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import spin_profile
 from eager_ear.core.signals.steady_tones import SteadyTone, without_steady_tones
+from eager_ear.core.signals.stop_hits import count_stop_hits, passage_of
 from eager_ear.core.signals.suspension import fit_run_up
 from eager_ear.core.signals.transform import Spectrogram, short_time_power
 from eager_ear.core.signals.turn_motion import turn_motion
@@ -221,6 +222,8 @@ def _measure_vibration(
     out.curves = curves
     out.suspension = out.attempt(lambda: fit_run_up(curves, track=felt, phases=phases, layout=layout)) or ()
     critical = out.suspension[0].critical_hz if out.suspension else layout.critical_rpm[1] / 60.0
+    passage_hz = passage_of([fit.critical_hz for fit in out.suspension], layout=layout)
+    out.stop_hits = out.attempt(lambda: count_stop_hits(acceleration, track=felt, passage_hz=passage_hz))
     out.turn_motion = out.attempt(lambda: turn_motion(curves, track=felt))
     out.growth = growth_above(curves, from_hz=1.8 * critical)
 

@@ -25,6 +25,7 @@ from eager_ear.core.signals.race_lines import RaceLine
 from eager_ear.core.signals.sound import LevelSlope
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.spin_profile import SpinProfile
+from eager_ear.core.signals.stop_hits import StopHits
 from eager_ear.core.signals.suspension import SuspensionFit
 from eager_ear.core.signals.turn_motion import TurnMotion
 from eager_ear.core.units import FloatArray
@@ -58,6 +59,7 @@ class RunMeasurement:
     noted_power_cut_s: float | None = None
     curves: OrderCurves | None = None
     suspension: tuple[SuspensionFit, ...] = ()
+    stop_hits: StopHits | None = None
     growth: GrowthFit | None = None
     turn_motion: TurnMotion | None = None
     drag: DragFit | None = None

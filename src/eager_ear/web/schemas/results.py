@@ -79,6 +79,8 @@ class MeasurementsOut(BaseModel):
     critical_rpm_sigma: float | None = None
     suspension_damping_ratio: float | None = None
     suspension_damping_ratio_sigma: float | None = None
+    stop_hits: int | None = None
+    stop_hits_turns: float | None = None
     order_amplitudes_mm: dict[str, float] | None = None
     impacts_per_rev: float | None = None
     blow: BlowOut | None = None
