@@ -29,8 +29,9 @@ from eager_ear.core.units import BoolArray, FloatArray, Span
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 1500.0), "tick": (2000.0, 9000.0)}
 CELLS = 48
 # A blow rings for a few periods of its band: a twentieth of a second at the lowest, which is a quarter of a turn, and
-# next to nothing above. Noise that swells once a turn does so over a quarter to a third of it.
-WIDEST_BLOW_TURNS = {"thump": 0.3, "knock": 0.135, "tick": 0.135}
+# next to nothing above: there a sixteenth of a turn, over which levels are taken, and a wander of some hundredths are
+# all its width. Noise that swells once a turn does so over a quarter to a third of it, seldom over a ninth.
+WIDEST_BLOW_TURNS = {"thump": 0.3, "knock": 0.1, "tick": 0.1}
 # Blows tied to nothing, at more than this share of full speed.
 FAST_SHARE = 0.5
 SHORTEST_FAST_S = 3.0
