@@ -175,3 +175,31 @@ def test_a_faster_plateau_starts_the_count_of_full_speed_anew() -> None:
     hold(18.0, 9.0, 14.0)
     assert 2.5 < progress.state.seen_s["full_speed"] < 5.0
     assert "full_speed" in progress.state.missing
+
+
+def rows_of(*, rate_hz: float, top_hz: float) -> tuple[FloatArray, FloatArray]:
+    """Times and acceleration of a drum that speeds up after five seconds, holds, and slows down again."""
+    t_s = np.arange(0.0, 50.0, 1.0 / rate_hz)
+    fine_s = np.arange(0.0, 50.0, 0.001)
+    drum_hz = np.interp(fine_s, [5.0, 22.0, 35.0, 48.0], [0.0, top_hz, top_hz, 0.0])
+    turns = np.interp(t_s, fine_s, np.cumsum(drum_hz) * 0.001)
+    size = 0.8 * (np.interp(t_s, fine_s, drum_hz) / top_hz) ** 2
+    axes = 0.03 * np.random.default_rng(4).normal(size=(3, t_s.size))
+    axes[0] += size * np.cos(2.0 * np.pi * turns)
+    axes[2] += 9.81
+    return t_s, axes
+
+
+@pytest.mark.parametrize(
+    ("rate_hz", "top_hz", "is_shown"), [(60.0, 20.0, True), (60.0, 26.0, True), (25.0, 20.0, False)]
+)
+def test_a_slow_sensor_shows_what_it_can_and_nothing_folded(rate_hz: float, top_hz: float, is_shown: bool) -> None:
+    t_s, axes = rows_of(rate_hz=rate_hz, top_hz=top_hz)
+    # The plate is not known: any drum of the layout has to be thought of.
+    ear = LiveEar(machine=Machine(layout="front_belt"), audio_rate_hz=None, audio_start_s=0.0)
+    readings = [r for k in range(0, t_s.size, 3) for r in ear.push_motion(t_s[k : k + 3], axes[:, k : k + 3])]
+    held = [r for r in readings if 25.0 < r.t_s < 35.0]
+    told = [r.speed for r in held if r.speed is not None and not r.speed.steady]
+    assert bool(told) == is_shown
+    assert all(s.rate_hz == pytest.approx(top_hz, rel=0.03) for s in told)
+    assert readings[-1].shake_m_s2 is not None

@@ -15,6 +15,7 @@ from eager_ear.core.live.progress import Progress, SpinProgress
 from eager_ear.core.live.sound_stream import SoundStep, SoundStream
 from eager_ear.core.live.speed import FRAME_S, LOW_LINES_FRAME_S, Frames, LiveSpeed, SpeedFollower
 from eager_ear.core.machine import Machine, find_layout
+from eager_ear.core.signals.speed_scores import unfolded_to_hz
 from eager_ear.core.signals.speed_track import FRAME_STEP_S
 from eager_ear.core.units import FloatArray
 
@@ -23,8 +24,8 @@ STALE_S = 0.5
 # Frames that are so much behind are left out; what they would need is still kept by then.
 LATEST_S = 4.0
 SHAKE_S = 0.5
-# Below so many samples a turn of the fastest drum a sensor shows it folded back.
-LEAST_SAMPLES_A_TURN = 2.2
+# A sensor that shows no drum faster than this without folding others onto it is of no use for the speed.
+LEAST_SHOWN_HZ = 10.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,7 +60,8 @@ class LiveEar:
     def __init__(self, *, machine: Machine, audio_rate_hz: float | None, audio_start_s: float) -> None:
         layout = find_layout(machine.layout)
         self._machine, self._drum = machine, layout.drum
-        self._highest_hz = layout.over_speed * (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
+        self._plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
+        self._highest_hz = layout.over_speed * self._plate_hz
         self._sound = (
             SoundStream(sample_rate_hz=audio_rate_hz, start_s=audio_start_s) if audio_rate_hz is not None else None
         )
@@ -143,7 +145,8 @@ class LiveEar:
     def _ready(self) -> SpeedFollower | None:
         """The follower; begun anew when a sensor joins."""
         rate = self._motion.rate_hz
-        usable = rate is not None and rate >= LEAST_SAMPLES_A_TURN * self._highest_hz
+        shown_hz = unfolded_to_hz(rate, self._plate_hz) if rate is not None else 0.0
+        usable = shown_hz >= LEAST_SHOWN_HZ
         if self._follower is not None and usable == self._follows_motion:
             return self._follower
         if self._sound is None and not usable:
@@ -152,7 +155,8 @@ class LiveEar:
         self._follows_motion = usable
         self._follower = SpeedFollower(
             drum=self._drum,
-            highest_hz=self._highest_hz,
+            # What a slow sensor folds back lies above what it shows, and is left out with it.
+            highest_hz=min(self._highest_hz, shown_hz) if usable else self._highest_hz,
             mains_hz=(50, 60) if mains is None else (mains,),
             motion_rate_hz=rate if usable else None,
             level_rate_hz=self._sound.level_rate_hz if self._sound else None,

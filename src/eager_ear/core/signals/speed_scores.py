@@ -74,9 +74,13 @@ def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
     return at_times(score, shared.t_s + start_s - pad / rate, grid.t_s)
 
 
-def unfolded_to_hz(acceleration: EvenAcceleration, plate_hz: float) -> float:
-    """Highest rate that cannot be a faster drum folded back by the sensor's sampling."""
-    return min(0.46 * acceleration.sample_rate_hz, acceleration.sample_rate_hz - 1.03 * plate_hz)
+def unfolded_to_hz(sensor_hz: float, plate_hz: float) -> float:
+    """Highest rate that cannot be a faster drum folded back by a sensor's sampling.
+
+    >>> unfolded_to_hz(100.0, 20.0), unfolded_to_hz(50.0, 30.0)
+    (46.0, 19.1)
+    """
+    return min(0.46 * sensor_hz, sensor_hz - 1.03 * plate_hz)
 
 
 def low_lines_score(low: LowBand, grid: ScoreGrid) -> FloatArray:

@@ -254,7 +254,7 @@ def _sound_share(acceleration: EvenAcceleration | None, grid: ScoreGrid, plate_h
     """What sound counts for each candidate: all where vibration cannot tell, half beside it [shape=(states,)]."""
     if acceleration is None:
         return np.ones(grid.candidates_hz.size, dtype=np.float32)
-    told = grid.candidates_hz <= unfolded_to_hz(acceleration, plate_hz)
+    told = grid.candidates_hz <= unfolded_to_hz(acceleration.sample_rate_hz, plate_hz)
     return np.where(told, SOUND_BESIDE_VIBRATION, 1.0).astype(np.float32)
 
 
