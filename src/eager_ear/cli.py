@@ -73,6 +73,9 @@ def _parser() -> argparse.ArgumentParser:
     for name, text in (("demo", "start everything with demo data"), ("serve", "start everything without demo data")):
         start = commands.add_parser(name, help=text)
         start.add_argument("--port", type=int, default=8321)
+        start.add_argument("--host", default="127.0.0.1", help="address to serve at; by default this machine alone")
+        start.add_argument("--certificate", type=Path, help="PEM file: serve over https, as phones want for recording")
+        start.add_argument("--key", type=Path, help="PEM file with the certificate's key")
         start.set_defaults(run=_start, with_demo=name == "demo")
     commands.add_parser("stop", help="stop what demo or serve started").set_defaults(run=_stop)
     commands.add_parser("openapi", help="print the OpenAPI schema").set_defaults(run=_openapi)
@@ -157,9 +160,10 @@ def _verify(options: argparse.Namespace) -> int:
 
 
 def _start(options: argparse.Namespace) -> int:
-    from eager_ear.host.run import run_everything
+    from eager_ear.host.run import Address, run_everything
 
-    return run_everything(port=options.port, with_demo=options.with_demo)
+    address = Address(host=options.host, port=options.port, certificate=options.certificate, key=options.key)
+    return run_everything(address, with_demo=options.with_demo)
 
 
 def _stop(_: argparse.Namespace) -> int:

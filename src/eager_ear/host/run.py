@@ -7,19 +7,60 @@ import ctypes
 import os
 import signal
 import socket
+import ssl
 import subprocess
 import sys
 import time
 import urllib.request
 from collections.abc import Iterator
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
 from pathlib import Path
 
 from eager_ear.host.demo import load_demo
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb
 from eager_ear.store import Database, StoreError, migrate
 
-HOST = "127.0.0.1"
+LOOPBACK = "127.0.0.1"
 READY_TIMEOUT_S = 60.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Address:
+    """Where to serve; with a certificate over https, which browsers want before a page may hear and feel.
+
+    host : 127.0.0.1 for this machine alone; certificate, key : PEM files, both or none
+    """
+
+    host: str
+    port: int
+    certificate: Path | None = None
+    key: Path | None = None
+
+    @property
+    def problem(self) -> str | None:
+        """Why nothing can be served there, None when it can."""
+        if (self.certificate is None) != (self.key is None):
+            return "--certificate and --key go together."
+        for file in (self.certificate, self.key):
+            if file is not None and not file.is_file():
+                return f"There is no file {file}."
+        if _taken(self.host, self.port):
+            return (
+                f"Port {self.port} at {self.host} cannot be used: stop what runs there, or choose another with --port."
+            )
+        return None
+
+    @property
+    def url(self) -> str:
+        return f"{'https' if self.certificate else 'http'}://{self.host}:{self.port}"
+
+    @property
+    def uvicorn_words(self) -> list[str]:
+        words = ["--host", self.host, "--port", str(self.port)]
+        if self.certificate is not None and self.key is not None:
+            words += ["--ssl-certfile", str(self.certificate), "--ssl-keyfile", str(self.key)]
+        return words
 
 
 def home() -> Path:
@@ -51,10 +92,10 @@ def _stop_on_signal(*_: object) -> None:
     raise Stopped
 
 
-def run_everything(*, port: int, with_demo: bool) -> int:
+def run_everything(address: Address, *, with_demo: bool) -> int:
     """Serve until stopped by Ctrl-C, a signal or `stop`; returns the exit status."""
-    if _taken(port):
-        print(f"Port {port} is in use: stop what runs there, or choose another with --port.", file=sys.stderr)
+    if address.problem is not None:
+        print(address.problem, file=sys.stderr)
         return 1
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _stop_on_signal)
@@ -78,8 +119,10 @@ def run_everything(*, port: int, with_demo: bool) -> int:
                 load_demo(database, url=url)
         database.close()
         with stage("server"):
-            server = _start_server(url, port)
-        print(f"\nEager Ear is ready: http://{HOST}:{port}\nCtrl-C stops it.", flush=True)
+            server = _start_server(url, address)
+        print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
+        if address.host != LOOPBACK:
+            print("Whoever is on that network can open it: use a network that is the shop's own.", flush=True)
         status = server.wait()
     except (Stopped, KeyboardInterrupt):
         print("\nstopping", flush=True)
@@ -103,7 +146,7 @@ def _end_with_parent() -> None:
     ctypes.CDLL(None).prctl(1, int(signal.SIGTERM))
 
 
-def _start_server(url: str, port: int) -> subprocess.Popen[bytes]:
+def _start_server(url: str, address: Address) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "EAGER_EAR_DATABASE_URL": url}
     server = subprocess.Popen(
         [
@@ -112,10 +155,7 @@ def _start_server(url: str, port: int) -> subprocess.Popen[bytes]:
             "uvicorn",
             "--factory",
             "eager_ear.web.app:from_environment",
-            "--host",
-            HOST,
-            "--port",
-            str(port),
+            *address.uvicorn_words,
             "--log-level",
             "warning",
             "--timeout-graceful-shutdown",
@@ -127,11 +167,18 @@ def _start_server(url: str, port: int) -> subprocess.Popen[bytes]:
     )
     deadline = time.monotonic() + READY_TIMEOUT_S
     while time.monotonic() < deadline and server.poll() is None:
-        with contextlib.suppress(OSError), urllib.request.urlopen(f"http://{HOST}:{port}/api/health", timeout=2):
+        with contextlib.suppress(OSError), _opened(address):
             return server
         time.sleep(0.1)
     server.terminate()
     raise MariaDbProblem("the server did not come up.")
+
+
+def _opened(address: Address) -> AbstractContextManager[object]:
+    """The server's answer that it is well. Its certificate is for those who come from elsewhere, not for this check."""
+    unchecked = ssl.create_default_context()
+    unchecked.check_hostname, unchecked.verify_mode = False, ssl.CERT_NONE
+    return contextlib.closing(urllib.request.urlopen(f"{address.url}/api/health", timeout=2, context=unchecked))
 
 
 def stop_everything() -> int:
@@ -153,11 +200,11 @@ def stop_everything() -> int:
     return 0
 
 
-def _taken(port: int) -> bool:
+def _taken(host: str, port: int) -> bool:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((HOST, port))
+            probe.bind((host, port))
         except OSError:
             return True
     return False
