@@ -60,7 +60,7 @@ def take_recording(folder: Path, url: str, names: list[str]) -> None:
             job = page.request.post(f"{url}/api/jobs", data=body).json()["id"]
             page.goto(f"{url}/jobs/{job}/spin")
             let_it_spin = phone_beside(page, case, from_s=0.0)
-            page.get_by_role("button", name="Record with this phone").click()
+            page.get_by_role("button", name="Record with this device").click()
             page.wait_for_selector("text=Stop recording")
             let_it_spin()
             page.wait_for_selector("text=Switch the motor off", timeout=60_000)

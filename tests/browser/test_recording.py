@@ -47,7 +47,7 @@ def test_a_spin_is_recorded_seen_live_and_added(page: Page, server: RunningServe
     job = new_job(page)
     page.goto(f"/jobs/{job}/spin")
     let_it_spin = phone_beside(page, spinning, from_s=FROM_S)
-    page.get_by_role("button", name="Record with this phone").click()
+    page.get_by_role("button", name="Record with this device").click()
     expect(page.get_by_role("button", name="Stop recording")).to_be_visible()
     let_it_spin()
     expect(page.get_by_label("Speed now")).to_have_text(re.compile(r"^[2-9]\d\d$"), timeout=40_000)
@@ -70,14 +70,14 @@ def test_a_spin_is_recorded_seen_live_and_added(page: Page, server: RunningServe
     assert sound["run"] == motion["run"]
     # Nothing is left on the device once all of it is safe.
     page.reload()
-    expect(page.get_by_role("button", name="Record with this phone")).to_be_visible()
+    expect(page.get_by_role("button", name="Record with this device")).to_be_visible()
     expect(page.get_by_text("is kept on this device")).to_have_count(0)
 
 
 def test_a_recording_survives_a_page_that_is_gone(page: Page) -> None:
     job = new_job(page)
     page.goto(f"/jobs/{job}/spin")
-    page.get_by_role("button", name="Record with this phone").click()
+    page.get_by_role("button", name="Record with this device").click()
     expect(page.get_by_text(re.compile(r"^[3-9] s ·"))).to_be_visible(timeout=20_000)
     page.goto("about:blank")
     page.goto(f"/jobs/{job}/spin")

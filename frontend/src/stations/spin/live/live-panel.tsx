@@ -13,16 +13,16 @@ export function LivePanel({ job, live, start, stop }: { job: Job; live: Live; st
       return (
         <div className="flex flex-wrap items-center gap-4">
           <Button weight={first ? "strong" : "plain"} onClick={start}>
-            Record with this phone
+            Record with this device
           </Button>
           <p className="min-w-48 flex-1 text-ink-soft">
-            Lay it flat on the machine’s top, its head to the back, then start the spin. Sound and motion are kept on it second by second.
+            A phone hears and feels: lay it flat on the machine’s top, its head to the back, then start the spin. What it records is kept on it second by second.
           </p>
           {live.status === "refused" ? <div className="w-full"><Trouble title={live.say} safe="Nothing that was recorded is lost." next="Files recorded otherwise can be chosen below." /></div> : null}
         </div>
       );
     case "asking":
-      return <p role="status">Asking this phone for its microphone and motion …</p>;
+      return <p role="status">Asking this device for its microphone and motion …</p>;
     case "recording":
       return <Recording live={live} stop={stop} />;
     default: {
@@ -73,7 +73,7 @@ function Recording({ live, stop }: { live: Extract<Live, { status: "recording" }
       </p>
       <ul className="text-sm text-ink-soft">
         {live.isHeard ? null : <li>No connection: it goes on recording here, only the speed is not shown.</li>}
-        {live.isFelt ? null : <li>This phone gives no motion: sound alone is recorded.</li>}
+        {live.isFelt ? null : <li>This device feels no motion: sound alone is recorded.</li>}
         {live.isKept ? null : <li><strong>This device has no room left to keep it safe: stop soon and add it.</strong></li>}
       </ul>
     </div>
