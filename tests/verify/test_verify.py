@@ -92,6 +92,25 @@ def test_the_page_says_met_and_missed() -> None:
     assert "| speech | 2 of 2 | 0 of 0 |" in page
 
 
+def test_the_page_says_how_often_a_call_that_was_so_sure_was_right() -> None:
+    sure = replace(EXACT, first_probability=0.9)
+    wrong = replace(sure, group="belt+spider", first_named="motor")
+    one_of_two = replace(wrong, first_named="spider", first_probability=0.5)
+    page = write_report([sure, sure, wrong, one_of_two], {}, development="1 to 9", reported="10 to 13")
+    assert "| 90 to 100 % | 90 % | 2 of 3 |" in page
+    assert "| 40 to 60 % | 50 % | 1 of 1 |" in page
+    assert "| 0 to 20 %" not in page
+
+
+def test_hits_on_the_stops_are_scored_where_they_could_be_counted(knowledge: Knowledge) -> None:
+    score = score_case(mixed_draw(170206), knowledge=knowledge)
+    assert score.warned["stop_hits"] == (True, True)
+    assert 0.0 < score.first_probability < 1.0
+    deaf = score_case(mixed_draw(3), knowledge=knowledge)
+    assert deaf.sensors == "audio"
+    assert "stop_hits" not in deaf.warned
+
+
 def test_an_analysis_knows_nothing_of_the_truth(knowledge: Knowledge) -> None:
     case = bearing_draw(2, stage="whine").case.case
     calls = [analyse(replace(case, id=name), knowledge=knowledge).call for name in ("drum_bearing", "none")]

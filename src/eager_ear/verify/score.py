@@ -9,6 +9,7 @@ import numpy as np
 from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.signals.stop_hits import PASSAGE
 from eager_ear.core.simulate import SimulatedCase, effective_damping
 from eager_ear.core.units import FloatArray
 from eager_ear.verify.draws import Draw
@@ -40,7 +41,8 @@ class CaseScore:
     speed_known_share : part of the frames above 60 rpm at which it was
     errors : signed errors by quantity, in the unit its name ends with
     missed : quantities that the case could have shown and the analysis left out
-    warned : nuisance -> (present, warned)
+    warned : nuisance, or hits on the stops -> (present, noticed)
+    first_probability : what the call said of the fault that it named first
     """
 
     seed: int
@@ -54,6 +56,7 @@ class CaseScore:
     missed: tuple[str, ...] = ()
     warned: dict[str, tuple[bool, bool]] = field(default_factory=dict)
     first_named: str = ""
+    first_probability: float = 0.0
     line_found: bool = False
     race_named: str | None = None
     race_true: str | None = None
@@ -95,8 +98,9 @@ def score_case(draw: Draw, *, knowledge: Knowledge) -> CaseScore:
         false_rotation=not simulated.washer.turns_drum and run is not None and run.track is not None,
         errors=found,
         missed=missed,
-        warned=_warned(simulated, analysis),
+        warned=_warned(simulated, analysis) | _stop_hits(simulated, run),
         first_named=analysis.call.suspects[0].fault,
+        first_probability=analysis.call.suspects[0].probability,
         line_found=significant,
         race_named=line.race if line is not None and significant else None,
         race_true=damage.race if damage is not None else None,
@@ -208,6 +212,18 @@ def audible_impacts(simulated: SimulatedCase) -> int | None:
         return None if simulated.shaking.hits else 0
     loud = [k for k in tied if k.level >= AUDIBLE_LEVEL and k.band_hz[0] < 0.35 * simulated.phone.audio_rate_hz]
     return max(k.per_turn for k in loud) if loud else None
+
+
+def _stop_hits(simulated: SimulatedCase, run: RunMeasurement | None) -> dict[str, tuple[bool, bool]]:
+    """Whether the group hit its stops on its way through the critical speed, and whether that was noticed."""
+    if run is None or run.stop_hits is None:
+        return {}
+    rotation, take = simulated.rotation, simulated.take
+    fastest_hz = PASSAGE[1] * max(simulated.washer.suspension.radial_hz)
+    times = np.array([t for t, _ in simulated.shaking.hits])
+    slow = np.interp(times, rotation.t_s, rotation.drum_hz) < fastest_hz
+    recorded = (times > take.begin_s) & (times < take.end_s)
+    return {"stop_hits": (bool((slow & recorded).any()), run.stop_hits.count > 0)}
 
 
 def _lag(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] | None:
