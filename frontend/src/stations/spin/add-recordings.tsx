@@ -12,7 +12,7 @@ import { forgetTake, type KeptTake, keptTakes } from "./live/keep";
 import { filesOf, KeptTakes } from "./live/kept-takes";
 import { LivePanel } from "./live/live-panel";
 import { useLive } from "./live/use-live";
-import { freeName, freeRun, type Pending, pendingOf } from "./pending";
+import { changed, freeName, freeRun, type Pending, pendingOf } from "./pending";
 
 const KINDS = [
   { value: "audio", label: "sound (WAV, FLAC)" },
@@ -77,14 +77,14 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
               entry={entry}
               job={job}
               catalogue={catalogue}
-              onChange={(next) => { setPending((old) => old.map((p) => (p.key === next.key ? next : p))); }}
+              onChange={(next) => { setPending((old) => changed(old, next)); }}
               onSent={() => { sent(entry); }}
               onGone={() => { leaveOut(entry); }}
             />
           ))}
         </ul>
       ) : null}
-      <LivePanel job={job} live={live} start={start} stop={stop} />
+      <LivePanel first={job.recordings.length === 0 && pending.length === 0} live={live} start={start} stop={stop} />
       {trouble ? <Trouble title={trouble} safe="It is still kept there." next="Reload the page and try again." /> : null}
       {live.status === "recording" ? null : (
         <KeptTakes jobId={job.id} without={pending.flatMap((p) => p.takeId ?? [])} changes={changes} onTake={bringIn} />

@@ -54,3 +54,12 @@ export function freeRun(taken: readonly (string | null | undefined)[]): string {
   while (taken.includes(String(run))) run += 1;
   return String(run);
 }
+
+/** One entry changed; what was recorded together with it lay at the same place, in the same test. */
+export function changed(entries: readonly Pending[], next: Pending): Pending[] {
+  const { test, position, load, run, takeId } = next;
+  return entries.map((entry) => {
+    if (entry.key === next.key) return next;
+    return takeId !== undefined && entry.takeId === takeId ? { ...entry, test, position, load, run } : entry;
+  });
+}

@@ -1,12 +1,10 @@
-import type { Job } from "../../../api/client";
 import { Button } from "../../../ui/button";
 import { Trouble } from "../../../ui/trouble";
 import type { Live, TracePoint } from "./live-state";
 import { adviceWords, isEnough, partWords, phaseWords, speedWords } from "./live-words";
 
 /** Recording with this phone: the speed large, the one thing to do now, how far the test has come. */
-export function LivePanel({ job, live, start, stop }: { job: Job; live: Live; start: () => void; stop: () => void }) {
-  const first = job.recordings.length === 0;
+export function LivePanel({ first, live, start, stop }: { first: boolean; live: Live; start: () => void; stop: () => void }) {
   switch (live.status) {
     case "idle":
     case "refused":
