@@ -45,8 +45,8 @@ RELIABILITY_HEAD = """
 
 Of a hundred calls made at 80 %, 80 should be right: the fault named first is one that is there. The odds begin from how
 often each fault is met on house calls; these draws have every fault of a layout equally often, faint ones among them,
-and no hand checks. So this shows how the calls bear it, not how they will
-do in a shop: that is counted from its own outcomes.
+and no hand checks. So this shows how the calls bear it, not how they will do in a shop: that is counted from its own
+outcomes.
 
 | said of the first | in the mean | right |
 |---|---|---|"""

@@ -35,6 +35,10 @@ TIGHT_FALSE_ALARM = 1e-3
 # third at its crest. What is so far oftener than in a third is a blow, however wide.
 RANK_FALSE_ALARM = 1e-3
 LEAST_NEAR_SHARE = 0.38
+# What is narrower than noise ever swells, and tied to the drum beyond doubt, need only be so in a third.
+NARROWEST_SWELL_TURNS = 0.09
+NARROW_NEAR_SHARE = 1.0 / 3.0
+NARROW_FALSE_ALARM = 1e-4
 TYPICAL_NEAR_SHARE = 1.0 / 5.0
 CREST_NEAR_SHARE = 1.0 / 3.0
 CREST_FALSE_ALARM = 1e-2
@@ -166,7 +170,9 @@ def _locked_by_rank(
     crest = tried * near_chance(rank.near_share, rank.turns, CREST_NEAR_SHARE)
     alone = tried * rank.false_alarm
     nearby = tried * CELLS * near_chance(rank.near_share, rank.turns, TYPICAL_NEAR_SHARE)
-    narrow = rank.width_turns <= widest_turns and rank.near_share >= LEAST_NEAR_SHARE
+    sharp = rank.width_turns <= NARROWEST_SWELL_TURNS and alone < NARROW_FALSE_ALARM
+    least = NARROW_NEAR_SHARE if sharp else LEAST_NEAR_SHARE
+    narrow = rank.width_turns <= widest_turns and rank.near_share >= least
     # What is the loudest of its neighbourhood a third of a turn further as well, comes three times a turn or oftener.
     if _stands_out(rank.third_near_share, rank, positions=THIRDS.size):
         return None
