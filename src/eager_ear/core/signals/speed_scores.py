@@ -77,7 +77,7 @@ def _still_score(low: FloatArray, rate: float, grid: ScoreGrid, *, start_s: floa
 def unfolded_to_hz(sensor_hz: float, plate_hz: float) -> float:
     """Highest rate that cannot be a faster drum folded back by a sensor's sampling.
 
-    >>> unfolded_to_hz(100.0, 20.0), unfolded_to_hz(50.0, 30.0)
+    >>> unfolded_to_hz(100.0, 20.0), round(unfolded_to_hz(50.0, 30.0), 3)
     (46.0, 19.1)
     """
     return min(0.46 * sensor_hz, sensor_hz - 1.03 * plate_hz)
