@@ -8,11 +8,22 @@ export function useLive(jobId: number, onDone: (takeId: number) => void): { live
   const [live, tell] = useReducer(liveAfter, { status: "idle" });
   const session = useRef<Session | null>(null);
   // A page that is left ends the recording; what was recorded stays kept on this device.
-  useEffect(() => () => { session.current?.stop().catch(() => undefined); }, []);
+  const isGone = useRef(false);
+  useEffect(() => {
+    isGone.current = false;
+    return () => {
+      isGone.current = true;
+      session.current?.stop().catch(() => undefined);
+    };
+  }, []);
   const start = useCallback(() => {
     tell({ kind: "asked" });
     beginSession(jobId, tell).then(
-      (begun) => { session.current = begun; },
+      (begun) => {
+        // Left while the browser was still asking: nothing may go on listening.
+        if (isGone.current) begun.stop().catch(() => undefined);
+        else session.current = begun;
+      },
       (problem: unknown) => { tell({ kind: "refused", say: refusal(problem) }); },
     );
   }, [jobId]);
