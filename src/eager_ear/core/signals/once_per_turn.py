@@ -66,18 +66,22 @@ class OncePerTurn:
         turn_back = good * np.exp(-2j * np.pi * track.turns_at(t_s)).astype(np.complex64)
         window = hann(max(5, int(rate_hz / block / bandwidth_hz)))
 
-        def averaged(values: ComplexArray) -> ComplexArray:
-            means = sum((values[k::block] for k in range(1, block)), start=values[::block]) / block
-            return np.asarray(np.convolve(means, window, mode="same"))
+        def means(values: ComplexArray) -> ComplexArray:
+            return np.asarray(sum((values[..., k::block] for k in range(1, block)), start=values[..., ::block]) / block)
 
-        seen, mirrored = averaged(good).real, averaged(turn_back**2)
+        def windowed(values: ComplexArray) -> ComplexArray:
+            return np.stack([np.convolve(row, window, mode="same") for row in values])
+
+        seen, mirrored = windowed(means(np.stack([good, turn_back**2])))
+        seen = seen.real
         told = seen**2 - np.abs(mirrored) ** 2
         clear = told > LEAST_TOLD
         share = np.where(clear, told, 1.0)
-        turned = np.stack([averaged(row * turn_back) for row in rows])
-        offset = np.exp(2j * np.pi * BESIDE_BANDWIDTHS / BLOCKS_A_WINDOW * (np.arange(t_s.size) // block))
-        beside = [averaged(row * turn_back * shift) for row in rows for shift in (offset, np.conj(offset))]
-        noise = min(_white(rows) * float(np.sum(window**2)) / block, _beside(np.stack(beside)))
+        line = means(rows * turn_back)
+        turned = windowed(line)
+        offset = np.exp(2j * np.pi * BESIDE_BANDWIDTHS / BLOCKS_A_WINDOW * np.arange(count)).astype(np.complex64)
+        beside = np.concatenate([windowed(line * shift) for shift in (offset, np.conj(offset))])
+        noise = min(_white(rows) * float(np.sum(window**2)) / block, _beside(beside))
         return cls(
             t_s=t_s[::block] + 0.5 * (block - 1) / rate_hz,
             step_s=block / rate_hz,
@@ -94,12 +98,15 @@ def _white(rows: FloatArray) -> float:
 
 
 def _beside(values: ComplexArray) -> float:
-    """Power of all rows together a little beside the line, on its calmer side [values: shape=(2 * rows, n)]."""
+    """Power of all rows together a little beside the line, on its calmer side [values: shape=(2 * rows, n)].
+
+    The rows of one side come first.
+    """
     power = np.square(np.abs(values))
     rows = power.shape[0] // 2
     # Median of a sum of so many exponential variables over its mean (Wilson & Hilferty, PNAS 17, 1931).
     middle = (1.0 - 1.0 / (9.0 * rows)) ** 3
-    return float(min(np.median(power[side::2].sum(axis=0)) for side in (0, 1)) / middle)
+    return float(min(np.median(side.sum(axis=0)) for side in (power[:rows], power[rows:])) / middle)
 
 
 def hann(length: int) -> FloatArray:

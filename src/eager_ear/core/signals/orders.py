@@ -11,10 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy import ndimage
-from scipy import signal as sps
 
 from eager_ear.core.signals.even_grid import EvenAcceleration
+from eager_ear.core.signals.once_per_turn import hann
 from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.transform import blocks_of
 from eager_ear.core.units import BoolArray, ComplexArray, FloatArray
 
 ORDERS = (1, 2, 3)
@@ -51,17 +52,9 @@ class OrderCurves:
 
 def order_curves(acceleration: EvenAcceleration, *, track: SpeedTrack) -> OrderCurves:
     """Follow 1x, 2x and 3x through the run."""
-    rate = acceleration.sample_rate_hz
     t_s = acceleration.t_s
-    turns = track.turns_at(t_s)
-    window = np.hanning(max(5, int(WINDOW_S * rate)) + 2)[1:-1]
-    window = window / window.sum()
-    out = np.zeros((acceleration.axes_m_s2.shape[0], len(ORDERS), track.t_s.size), dtype=complex)
-    index = np.clip(np.rint((track.t_s - t_s[0]) * rate).astype(int), 0, t_s.size - 1)
-    for k, order in enumerate(ORDERS):
-        carrier = np.exp(-2j * np.pi * order * turns)
-        for row, axis in enumerate(acceleration.axes_m_s2):
-            out[row, k] = 2.0 * sps.oaconvolve(axis * carrier, window, mode="same")[index]
+    window = hann(int(WINDOW_S * acceleration.sample_rate_hz))
+    out = np.stack([_demodulated(acceleration, acceleration.axes_m_s2, k, track, window) for k in ORDERS], axis=1)
     covered = (track.t_s >= t_s[0]) & (track.t_s <= t_s[-1])
     return OrderCurves(
         t_s=track.t_s,
@@ -72,6 +65,21 @@ def order_curves(acceleration: EvenAcceleration, *, track: SpeedTrack) -> OrderC
         noise_m_s2=_noise_amplitude(acceleration.axes_m_s2, window),
         axis_names=acceleration.axis_names,
     )
+
+
+def _demodulated(
+    acceleration: EvenAcceleration, rows: FloatArray, order: float, track: SpeedTrack, window: FloatArray
+) -> ComplexArray:
+    """Complex peak amplitude of some rows at one order on the track's clock [shape=(rows, frames), complex64]."""
+    t_s, reach = acceleration.t_s, window.size // 2
+    middles = np.clip(np.rint((track.t_s - t_s[0]) * acceleration.sample_rate_hz).astype(int), 0, t_s.size - 1)
+    carrier = np.exp(-2j * np.pi * order * track.turns_at(t_s)).astype(np.complex64)
+    turned = np.pad(rows.astype(np.float32, copy=False) * carrier, ((0, 0), (reach, reach)))
+    windows = np.lib.stride_tricks.sliding_window_view(turned, window.size, axis=1)
+    out = np.empty((rows.shape[0], middles.size), dtype=np.complex64)
+    for block in blocks_of(middles.size):
+        out[:, block] = windows[:, middles[block]] @ (2.0 * window).astype(np.complex64)
+    return out
 
 
 def _noise_amplitude(axes: FloatArray, window: FloatArray) -> FloatArray:
@@ -117,17 +125,10 @@ def order_map(acceleration: EvenAcceleration, *, track: SpeedTrack, order_count:
 
     Column j is order 0.125·(j + 1).
     """
-    rate = acceleration.sample_rate_hz
-    t_s = acceleration.t_s
-    turns = track.turns_at(t_s)
-    window = np.hanning(max(5, int(WINDOW_S * rate)) + 2)[1:-1]
-    window = window / window.sum()
-    index = np.clip(np.rint((track.t_s - t_s[0]) * rate).astype(int), 0, t_s.size - 1)
-    strongest = acceleration.axes_m_s2[int(np.argmax(acceleration.axes_m_s2.std(axis=1)))]
-    out = np.zeros((track.t_s.size, order_count), dtype=np.float32)
+    window = hann(int(WINDOW_S * acceleration.sample_rate_hz))
+    strongest = acceleration.axes_m_s2[int(np.argmax(acceleration.axes_m_s2.std(axis=1)))][None]
+    out = np.empty((track.t_s.size, order_count), dtype=np.float32)
     for j in range(order_count):
-        order = 0.125 * (j + 1)
-        base = sps.oaconvolve(strongest * np.exp(-2j * np.pi * order * turns), window, mode="same")
-        out[:, j] = 2.0 * np.abs(base[index])
+        out[:, j] = np.abs(_demodulated(acceleration, strongest, 0.125 * (j + 1), track, window)[0])
     out[~track.known] = np.nan
     return np.asarray(ndimage.gaussian_filter1d(out, 0.4, axis=1))

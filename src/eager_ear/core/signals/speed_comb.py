@@ -24,7 +24,7 @@ from eager_ear.core.signals.lines import (
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import ScoreGrid, at_times
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import BLOCK_FRAMES, HANN_LINE_BINS, NoiseFloor, spectral_shape
+from eager_ear.core.signals.transform import HANN_LINE_BINS, NoiseFloor, blocks_of, spectral_shape
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # Frames of vibration: long enough for slow turning, dechirped so that ramps up to the steepest in use stay sharp.
@@ -126,8 +126,6 @@ class SweptComb:
         sizes = np.unique(np.abs(self.slopes))
         self._turn_back = (window * np.exp(-1j * np.pi * sizes[:, None] * middle_s**2)).astype(np.complex64)
         # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
-        bins = np.arange(self.bins)
-        self._side = np.where(self.slopes[:, None] < 0.0, -bins % self._padded, bins)
         self._size = np.searchsorted(sizes, np.abs(self.slopes))
         # Two turns in a frame, or the line cannot be told from the frame's own drift.
         self._usable = candidates_hz > 2.0 / frame_s
@@ -154,10 +152,14 @@ class SweptComb:
         out = np.empty((self.slopes.size, frames.shape[1], self.bins), dtype=np.float32)
         for run in blocks_of(frames.shape[1], TRANSFORMED_FRAMES):
             turned = frames[None, :, run] * self._turn_back[:, None, None, :]
-            spectra = spfft.fft(turned, self._padded, axis=3, overwrite_x=True)
-            both = (spectra.real**2 + spectra.imag**2).sum(axis=1)
-            for k, (size, side) in enumerate(zip(self._size, self._side, strict=True)):
-                out[k, run] = both[size][:, side]
+            spectra = spfft.fft(turned, self._padded, axis=3, overwrite_x=True).view(np.float32)
+            both = np.einsum("srfk,srfk->sfk", spectra, spectra)
+            both = both[..., ::2] + both[..., 1::2]
+            for k, size in enumerate(self._size):
+                if self.slopes[k] < 0.0:
+                    out[k, run, 0], out[k, run, 1:] = both[size, :, 0], both[size, :, : -self.bins : -1]
+                else:
+                    out[k, run] = both[size, :, : self.bins]
         return out
 
     def still(self, by_slope: FloatArray) -> FloatArray:
@@ -258,8 +260,3 @@ def folded(frequency_hz: FloatArray, rate_hz: float) -> FloatArray:
 def _on_slope_grid(slope_hz_s: FloatArray | float) -> FloatArray:
     """Nearest slope at which spectra are made: half a step off blurs a line by less than its own width."""
     return np.asarray(SLOPE_STEP_HZ_S * np.round(np.asarray(slope_hz_s) / SLOPE_STEP_HZ_S))
-
-
-def blocks_of(frames: int, length: int = BLOCK_FRAMES) -> list[slice]:
-    """Runs of frames that stay in the processor's cache while they are combed."""
-    return [slice(begin, begin + length) for begin in range(0, frames, length)]

@@ -20,9 +20,9 @@ from eager_ear.core.signals.lines import (
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.score_grid import ScoreGrid, at_times
-from eager_ear.core.signals.speed_comb import blocks_of, relative_strength, resting_frames, still_comb, swept_comb
+from eager_ear.core.signals.speed_comb import relative_strength, resting_frames, still_comb, swept_comb
 from eager_ear.core.signals.speed_track import FRAME_STEP_S
-from eager_ear.core.signals.transform import HANN_LINE_BINS, Spectrogram, floor_of_frames, short_time_power
+from eager_ear.core.signals.transform import HANN_LINE_BINS, Spectrogram, blocks_of, floor_of_frames, short_time_power
 from eager_ear.core.units import FloatArray, within
 
 STILL_FRAME_S = 3.2

@@ -91,16 +91,20 @@ def short_time_power(signal: FloatArray, *, sample_rate_hz: float, frame_s: floa
     window = (window * (np.sqrt(2.0) / window.sum())).astype(np.float32)
     frames = np.lib.stride_tricks.sliding_window_view(signal, length)[::hop]
     power = np.empty((frames.shape[0], length // 2 + 1), dtype=np.float32)
-    for start in range(0, frames.shape[0], BLOCK_FRAMES):
-        block = spfft.rfft(frames[start : start + BLOCK_FRAMES].astype(np.float32, copy=False) * window, axis=1)
-        parts = block.view(np.float32)
+    for block in blocks_of(frames.shape[0]):
+        parts = spfft.rfft(frames[block].astype(np.float32, copy=False) * window, axis=1).view(np.float32)
         np.multiply(parts, parts, out=parts)
-        np.add(parts[:, ::2], parts[:, 1::2], out=power[start : start + BLOCK_FRAMES])
+        np.add(parts[:, ::2], parts[:, 1::2], out=power[block])
     return Spectrogram(
         power=power,
         t_s=(np.arange(frames.shape[0]) * hop + length / 2) / sample_rate_hz,
         frequency_hz=np.arange(length // 2 + 1) * (sample_rate_hz / length),
     )
+
+
+def blocks_of(frames: int, length: int = BLOCK_FRAMES) -> list[slice]:
+    """Runs of frames that stay in the processor's cache while they are worked on."""
+    return [slice(begin, begin + length) for begin in range(0, frames, length)]
 
 
 def spectral_shape(power: FloatArray, *, line_bins: int) -> FloatArray:
