@@ -61,8 +61,9 @@ class LowBand:
         hop = max(1, round(audio.sample_rate_hz / LEVEL_RATE_HZ))
         rough = np.diff(audio.samples)
         count = max(1, rough.size // hop)
-        power = np.square(rough[: count * hop]).reshape(count, -1).mean(axis=1)
-        level = np.log(power + np.float32(1e-12)).astype(np.float32)
+        cells = rough[: count * hop].reshape(count, -1)
+        power = np.einsum("ij,ij->i", cells, cells) / np.float32(cells.shape[1])
+        level = np.log(power + np.float32(1e-12))
         either = (50, 60) if mains_hz is None else (mains_hz,)
         return cls(samples, rate, start_s, level, audio.sample_rate_hz / hop, either)
 

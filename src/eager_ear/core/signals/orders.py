@@ -13,7 +13,7 @@ import numpy as np
 from scipy import ndimage
 
 from eager_ear.core.signals.even_grid import EvenAcceleration
-from eager_ear.core.signals.once_per_turn import hann
+from eager_ear.core.signals.once_per_turn import hann, turned_back
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.transform import blocks_of
 from eager_ear.core.units import BoolArray, ComplexArray, FloatArray
@@ -73,7 +73,7 @@ def _demodulated(
     """Complex peak amplitude of some rows at one order on the track's clock [shape=(rows, frames), complex64]."""
     t_s, reach = acceleration.t_s, window.size // 2
     middles = np.clip(np.rint((track.t_s - t_s[0]) * acceleration.sample_rate_hz).astype(int), 0, t_s.size - 1)
-    carrier = np.exp(-2j * np.pi * order * track.turns_at(t_s)).astype(np.complex64)
+    carrier = turned_back(order * track.turns_at(t_s))
     turned = np.pad(rows.astype(np.float32, copy=False) * carrier, ((0, 0), (reach, reach)))
     windows = np.lib.stride_tricks.sliding_window_view(turned, window.size, axis=1)
     out = np.empty((rows.shape[0], middles.size), dtype=np.complex64)

@@ -35,7 +35,7 @@ SPEED_BINS = 25
 MOST_OF_ONE_FRAME = 0.5
 # A frame further off than this, in logarithms, counts ever less in the fit.
 USUAL_RESIDUAL = 0.2
-STEPS = np.array([2e-3, 2e-3, 1e-2, 1e-2])
+STEP = 2e-3
 MOST_EVALUATIONS = 15
 # Relative change of parameters, or of what is left, below which the fit ends.
 CLOSE_ENOUGH = 1e-3
@@ -169,17 +169,26 @@ class Comparison:
         logarithm = np.log(power + np.float32(self._noise**2))
         return np.asarray((np.float32(0.5) * logarithm - self._log_measured) * self._sure)
 
+    def _shown(self, at: FloatArray) -> FloatArray:
+        """Logarithm of the model at four parameters, at the scale that suits them best [shape=(frames,)]."""
+        shown = self._held(at) + _log_cabinet(self.rate_hz, np.exp(at[2]), np.exp(at[3]))
+        return np.asarray(shown + (self._log_measured - shown) @ self._loud)
+
     def _residual_at(self, at: FloatArray) -> FloatArray:
         """Residual at four parameters, at the scale that suits them best [shape=(frames,)]."""
-        shown = self._held(at) + _log_cabinet(self.rate_hz, np.exp(at[2]), np.exp(at[3]))
-        shown = shown + (self._log_measured - shown) @ self._loud
-        return self._residual(np.exp(2.0 * shown).astype(np.float32))
+        return self._residual(np.exp(2.0 * self._shown(at)).astype(np.float32))
 
     def _slopes(self, at: FloatArray) -> FloatArray:
-        """Change of the residual with each parameter [shape=(frames, 4)]."""
-        here = self._residual_at(at)
-        changes = [self._residual_at(at + step) - here for step in np.diag(STEPS)]
-        return np.asarray(np.stack(changes, axis=1) / STEPS)
+        """Change of the residual with each parameter, its scale along [shape=(frames, 4)]."""
+        shown = self._shown(at)
+        held = self._held(at)
+        # What spring and damper hold is marched, so by differences; the cabinet in closed form.
+        changes = [(self._held(at + step) - held) / STEP for step in STEP * np.eye(2, 4)]
+        slopes = np.stack([*changes, *_cabinet_slopes(self.rate_hz, np.exp(at[2]), np.exp(at[3]))], axis=1)
+        slopes = slopes - self._loud @ slopes
+        power = np.exp(2.0 * shown)
+        counts = self._sure * power / (power + self._noise**2)
+        return np.asarray(counts[:, None] * slopes)
 
     def _repeats(self, residual: FloatArray) -> float:
         """How many stretches of log speed say the same: (1 + q)/(1 - q) for a correlation q between neighbours."""
@@ -206,3 +215,11 @@ def _log_cabinet(rate_hz: FloatArray, cabinet_hz: FloatArray | float, damping: F
     """Logarithm of what a cabinet passes on of what it is shaken with [broadcast over its arguments]."""
     ratio = rate_hz / cabinet_hz
     return np.asarray(np.log(ratio**2 / np.sqrt((1 - ratio**2) ** 2 + (2 * damping * ratio) ** 2)))
+
+
+def _cabinet_slopes(rate_hz: FloatArray, cabinet_hz: float, damping: float) -> tuple[FloatArray, FloatArray]:
+    """Change of `_log_cabinet` with the logarithms of the cabinet's rate and damping [shape=(frames,) each]."""
+    squared = (rate_hz / cabinet_hz) ** 2
+    damped = (2.0 * damping) ** 2 * squared
+    whole = (1.0 - squared) ** 2 + damped
+    return np.asarray((damped - 2.0 * squared * (1.0 - squared)) / whole - 2.0), np.asarray(-damped / whole)

@@ -62,20 +62,20 @@ class _Comb:
                 first = max(first, int(np.searchsorted(candidates_hz, 2 * LOWEST_HZ, side="right")))
             self._places[multiple] = (slice(first, last), index[first:last])
 
-    def score(self, lines: Mapping[float, FloatArray]) -> FloatArray:
+    def score(self, lines: FloatArray, slope_of: Mapping[float, IntArray]) -> FloatArray:
         """Sum over the multiples: all of the first, of others what stands out [shape=(slopes, states, frames)].
 
         Parameters
         ----------
-        lines : array [shape=(slopes, bins, frames)] for each multiple
+        lines : array [shape=(spectra, bins, frames)]
+        slope_of : which of the spectra show a multiple at every slope [shape=(slopes,)]
         """
-        slopes, _, frames = lines[1.0].shape
-        score = np.zeros((slopes, self._states, frames), dtype=np.float32)
+        score = np.zeros((slope_of[1.0].size, self._states, lines.shape[2]), dtype=np.float32)
+        standing_out = np.maximum(lines, np.float32(0.0))
         for multiple, (states, index) in self._places.items():
-            read = lines[multiple].take(index, axis=1)
-            if multiple != 1.0:
-                np.maximum(read, 0.0, out=read)
-                read *= np.float32(WEIGHT_OF_MULTIPLE[multiple])
+            source = lines if multiple == 1.0 else standing_out
+            read = source[slope_of[multiple]].take(index, axis=1)
+            read *= np.float32(WEIGHT_OF_MULTIPLE[multiple])
             score[:, states] += read
         return score
 
@@ -92,7 +92,7 @@ def still_comb(
     """
     by_bin = np.ascontiguousarray(lines.T)
     comb = _Comb(bins=by_bin.shape[0], bin_hz=bin_hz, candidates_hz=candidates_hz)
-    score = comb.score(dict.fromkeys(WEIGHT_OF_MULTIPLE, by_bin[None]))[0]
+    score = comb.score(by_bin[None], dict.fromkeys(WEIGHT_OF_MULTIPLE, np.zeros(1, dtype=int)))[0]
     if folds_at_hz is not None:
         back = np.flatnonzero(candidates_hz > 0.5 * folds_at_hz)
         seen = np.rint(folded(candidates_hz[back], folds_at_hz) / bin_hz).astype(int)
@@ -194,7 +194,7 @@ class SweptComb:
                 lines = less_standing(lines, standing[:, None])
             # Bins by frames: a candidate's line is then one stretch of memory.
             lines = np.ascontiguousarray(lines.transpose(0, 2, 1))
-            score = self._comb.score({k: lines[self._slope_of[k]] for k in WEIGHT_OF_MULTIPLE})
+            score = self._comb.score(lines, self._slope_of)
             if self._folds:
                 # Seen from the other side of half the rate, a rising line falls.
                 score[:, self._back] += lines[self._slope_of[-1.0]].take(self._mirrored_bins, axis=1)

@@ -155,7 +155,7 @@ class Ways:
         first_cost = np.stack([FAST_FIRST_COST_PER_HZ * candidates_hz, np.full(states, LET_GO_FIRST_COST)])
         self._first_cost = first_cost.astype(np.float32)
         self._unknown = unknown
-        self._reached = np.empty((2, states), dtype=np.float32)
+        self._reached, self._otherwise = np.empty((2, 2, states), dtype=np.float32)
         self._totals: FloatArray | None = None
         self._lost = 0.0
 
@@ -170,11 +170,13 @@ class Ways:
             np.subtract(score, self._first_cost, out=out)
             self._lost = self._unknown
         else:
-            best, reached = self._totals, self._reached
+            best, reached, otherwise = self._totals, self._reached, self._otherwise
             for mode, moves in enumerate(self._modes):
                 moves.advance(best[mode], reached[mode])
-            np.maximum(reached, best[::-1] - self._change_cost, out=reached)
-            np.maximum(reached, np.float32(self._lost - CHANGE_COST) - self._first_cost, out=reached)
+            np.subtract(best[::-1], self._change_cost, out=otherwise)
+            np.maximum(reached, otherwise, out=reached)
+            np.subtract(np.float32(self._lost - CHANGE_COST), self._first_cost, out=otherwise)
+            np.maximum(reached, otherwise, out=reached)
             highest = float(best.max())
             np.add(reached, score, out=out)
             self._lost = float(np.float32(max(self._lost, highest - CHANGE_COST) + self._unknown))

@@ -153,13 +153,15 @@ class NoiseFloor:
         centres = 0.5 * (edges[:-1] + edges[1:] - 1)
         position = np.clip(np.interp(np.arange(bins), centres, np.arange(blocks)), 0, blocks - 1)
         # Straight lines between the blocks, and the bias taken out, as one product of matrices.
-        joined = np.maximum(1.0 - np.abs(position - np.arange(blocks)[:, None]), 0.0)
-        self._joined = joined / -np.log(1.0 - quantile)
+        before = np.minimum(position.astype(int), blocks - 2)
+        share = np.stack([1.0 - (position - before), position - before]) / -np.log(1.0 - quantile)
+        self._joined = np.zeros((blocks, bins), dtype=np.float32)
+        self._joined[[before, before + 1], np.arange(bins)] = share
 
     def __call__(self, power: FloatArray) -> FloatArray:
         """The floor [shape like `power`]. power : array [shape=(..., bins)]."""
         ranked = [np.partition(power[..., part], rank, axis=-1)[..., rank] for part, rank in self._parts]
-        floor = np.stack(ranked, axis=-1) @ self._joined.astype(power.dtype)
+        floor = np.stack(ranked, axis=-1).astype(np.float32, copy=False) @ self._joined
         return np.asarray(np.maximum(floor, np.finfo(np.float32).tiny))
 
 

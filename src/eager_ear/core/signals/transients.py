@@ -124,8 +124,8 @@ def _blows(power: FloatArray, cell_s: float, start_s: float, values: float) -> T
     floor = np.pad(floor, (0, level.size - floor.size), mode="edge") if floor.size else level
     # The tail of a blow, the room's echo, must not count as further blows: it is measured against itself.
     before = max(2, int(BEFORE_S / cell_s))
-    trailing = np.convolve(power, np.ones(before) / before)[: level.size]
-    trailing = np.concatenate([np.full(2, trailing[0]), trailing[:-2]])
+    trailing = ndimage.uniform_filter1d(power, before, mode="constant", origin=(before - 1) // 2)
+    trailing = np.maximum(np.concatenate([np.full(2, trailing[0]), trailing[:-2]]), 0.0)
     rise = level - np.maximum(floor, 10.0 * np.log10(trailing + 1e-16))
     distance = max(1, int(0.03 / cell_s))
     faintest = 10.0 * np.log10(special.gammainccinv(values, NOISE_SHARE) / special.gammaincinv(values, 0.5))
