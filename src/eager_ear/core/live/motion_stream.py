@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from eager_ear.core.errors import BadSignal
-from eager_ear.core.signals.even_grid import even_acceleration
+from eager_ear.core.signals.even_grid import GAP_PERIODS, GRAVITY_S
 from eager_ear.core.signals.speed import FAST_RATE_HZ, SLOWED_RATE_HZ
 from eager_ear.core.signals.transform import Decimator
 from eager_ear.core.signals.types import AccelerationSignal
@@ -67,23 +67,25 @@ class MotionStream:
 
     def ending_at(self, end_s: float, *, count: int) -> FloatArray | None:
         """So many even values of each axis up to a moment, without gravity [shape=(3, count), m/s²]; None without."""
-        signal = self._signal()
-        if signal is None or self.rate_hz is None or self._slowed is None:
+        if self.rate_hz is None or self._slowed is None:
             return None
-        even = even_acceleration(signal, start_s=0.0)
-        t_s, rows = even.t_s, even.axes_m_s2
-        if self._slowed.factor > 1:
-            # As much as is asked for, and what the filters look at beside it.
-            needed = int(
-                (count + 2 * self._slowed.reach) * self._slowed.factor + 2.0 * even.sample_rate_hz / self.rate_hz
-            )
-            t_s = t_s[-needed:][:: self._slowed.factor]
-            rows = self._slowed(rows[:, -needed:])
         wanted = end_s - np.arange(count - 1, -1, -1) / self.rate_hz
         slack = 2.0 / self.rate_hz
-        if wanted[0] < t_s[0] - slack or wanted[-1] > t_s[-1] + slack:
+        if wanted[0] < self._t_s[0] - slack or wanted[-1] > self._t_s[-1] + slack:
             return None
-        return np.stack([np.interp(wanted, t_s, row) for row in rows]).astype(np.float32)
+        # As much as is asked for, and what the filters look at beside it.
+        beside_s = self._slowed.reach / self.rate_hz + slack
+        first, last = np.searchsorted(self._t_s, [wanted[0] - beside_s, wanted[-1] + beside_s])
+        rows = slice(max(int(first) - 1, 0), int(last) + 1)
+        stamps, axes = self._t_s[rows], self._axes[:, rows]
+        gravity = np.median(self._axes[:, np.searchsorted(self._t_s, self._t_s[-1] - GRAVITY_S) :], axis=1)
+        raw_hz = self.rate_hz * self._slowed.factor
+        t_s = np.arange(stamps[0], stamps[-1], 1.0 / raw_hz)
+        even = np.stack([np.interp(t_s, stamps, axis) for axis in axes]) - gravity[:, None]
+        for k in np.flatnonzero(np.diff(stamps) > GAP_PERIODS / raw_hz):
+            even[:, (t_s > stamps[k]) & (t_s < stamps[k + 1])] = 0.0
+        slow_s = t_s[:: self._slowed.factor]
+        return np.stack([np.interp(wanted, slow_s, row) for row in self._slowed(even)]).astype(np.float32)
 
     def _signal(self) -> AccelerationSignal | None:
         try:

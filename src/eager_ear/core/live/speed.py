@@ -22,8 +22,9 @@ from eager_ear.core.signals.lines import (
     without_mains,
 )
 from eager_ear.core.signals.medians import median_along
+from eager_ear.core.signals.once_per_turn import hann
 from eager_ear.core.signals.score_grid import GRID_HZ
-from eager_ear.core.signals.speed_comb import SWEPT_FRAME_S, SweptComb, still_comb
+from eager_ear.core.signals.speed_comb import SWEPT_FRAME_S, StillComb, SweptComb
 from eager_ear.core.signals.speed_doubts import LEAST_MOTION_SCORE, MOVED_RATIO
 from eager_ear.core.signals.speed_path import MAX_FALL_HZ_S, MAX_RISE_HZ_S, TOP_SHARE, Ways
 from eager_ear.core.signals.speed_search import (
@@ -33,7 +34,7 @@ from eager_ear.core.signals.speed_search import (
     UNKNOWN_SCORE,
 )
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.transform import HANN_LINE_BINS, NoiseFloor, short_time_power, spectral_shape
+from eager_ear.core.signals.transform import HANN_LINE_BINS, NoiseFloor, spectral_shape
 from eager_ear.core.units import FloatArray
 
 # As in the analysis of whole recordings: shorter frames are nearer to now, but follow far fewer drums.
@@ -148,27 +149,27 @@ class _LowLinesReader:
 
     def __init__(self, *, rate_hz: float, candidates_hz: FloatArray, mains_hz: tuple[int, ...]) -> None:
         self.length = int(spfft.next_fast_len(int(LOW_LINES_FRAME_S * rate_hz), real=True))
-        self._rate_hz = rate_hz
-        self._candidates_hz = candidates_hz
+        self._window = hann(self.length)[: self.length]
         self._resolved = candidates_hz > 2.0 / LOW_LINES_FRAME_S
         self._mains_hz = mains_hz
-        bin_hz = rate_hz / self.length
-        self._noise_floor = NoiseFloor(bins=self.length // 2 + 1, width=int(20.0 / bin_hz), quantile=0.4)
+        self._bin_hz = rate_hz / self.length
+        bins = self.length // 2 + 1
+        self._comb = StillComb(bins=bins, bin_hz=self._bin_hz, candidates_hz=candidates_hz)
+        self._noise_floor = NoiseFloor(bins=bins, width=int(20.0 / self._bin_hz), quantile=0.4)
         self._shape = _Shape(line_bins=HANN_LINE_BINS)
-        self._rest = _Rest(bin_hz=bin_hz)
+        self._rest = _Rest(bin_hz=self._bin_hz)
 
     def score(self, frame: FloatArray, *, level_db: float) -> FloatArray:
         """Score of every candidate [shape=(states,)]. frame : array [shape=(length,)]."""
-        frame_s = (frame.size - 0.5) / self._rate_hz
-        spectrum = short_time_power(frame, sample_rate_hz=self._rate_hz, frame_s=frame_s, hop_s=1.0)
-        bin_hz = spectrum.bin_hz
-        shape = self._shape.after(spectrum.power)
-        lines = line_strength(spectrum.power, self._noise_floor(spectrum.power / shape) * shape)
+        spectrum = spfft.rfft(frame.astype(np.float32, copy=False) * self._window)[None]
+        power = spectrum.real**2 + spectrum.imag**2
+        shape = self._shape.after(power)
+        lines = line_strength(power, self._noise_floor(power / shape) * shape)
         standing = self._rest.standing(level_db, lines)
         if standing is not None:
             lines = less_standing(lines, standing)
-        lines = without_mains(lines, self._mains_hz, bin_hz=bin_hz)
-        return np.asarray(still_comb(lines, bin_hz=bin_hz, candidates_hz=self._candidates_hz)[0] * self._resolved)
+        lines = without_mains(lines, self._mains_hz, bin_hz=self._bin_hz)
+        return np.asarray(self._comb.score(lines)[0] * self._resolved)
 
 
 @dataclass(frozen=True, kw_only=True)

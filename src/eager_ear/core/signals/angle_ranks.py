@@ -121,11 +121,12 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
     steps = int(np.ceil(drift * turns * CELLS / DRIFT_STEP_CELLS))
     drifts = DRIFT_STEP_CELLS * np.arange(-steps, steps + 1) / turns
     moved = np.rint(drifts[:, None] * np.arange(turns)).astype(int) % CELLS
+    turn, cell = np.nonzero(loudest)
     # Two turns of cells side by side, so that no index runs over the end.
-    cells = TWO_TURNS[np.arange(CELLS) + moved[:, :, None]]
-    counts_by_drift = loudest[np.arange(turns)[:, None], cells].sum(axis=1)
+    placed = TWO_TURNS[CELLS + cell - moved[:, turn]] + CELLS * np.arange(drifts.size)[:, None]
+    counts_by_drift = np.bincount(placed.ravel(), minlength=CELLS * drifts.size).reshape(drifts.size, CELLS)
     drifted, top = divmod(int(counts_by_drift.argmax()), CELLS)
-    counts, index = counts_by_drift[drifted], cells[drifted]
+    counts, index = counts_by_drift[drifted], TWO_TURNS[np.arange(CELLS) + moved[drifted][:, None]]
     near = np.take_along_axis(nearest, index, axis=1).mean(axis=0)
     across = (top + OPPOSITE) % CELLS
     opposite = int(across[counts[across].argmax()])

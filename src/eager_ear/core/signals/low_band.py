@@ -112,8 +112,10 @@ class LowBand:
         length = max(8, int(0.25 * self.rate_hz))
         count = self.samples.size // length
         turn = np.exp(-2j * np.pi * frequency_hz * np.arange(length) / self.rate_hz) * np.hanning(length)
-        frames = self.samples[: count * length].reshape(count, length)
-        return np.asarray(20.0 * np.log10(np.abs(frames @ turn) * 4.0 / length / np.sqrt(2.0) + 1e-9))
+        parts = self.samples[: count * length].reshape(count, length) @ turn.astype(np.complex64).view(
+            np.float32
+        ).reshape(length, 2)
+        return np.asarray(20.0 * np.log10(np.hypot(*parts.T) * 4.0 / length / np.sqrt(2.0) + 1e-9))
 
     def is_mains(self, frequency_hz: float) -> bool:
         """Whether a frequency lies at a multiple of the mains frequency, within 3 Hz."""

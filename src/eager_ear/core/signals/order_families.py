@@ -175,11 +175,13 @@ def _not_ours(low: LowBand, rate_hz: FloatArray, order: FloatArray) -> BoolArray
     """Where mains hum and what sounds with the machine at rest stand in each segment [shape=(segments, bins)]."""
     hums = [2.0 * mains * k for mains in low.mains_hz for k in range(1, MAINS_HARMONICS + 1)]
     rest = [f for part in low.spectra[-1:] for f in standing_lines(part.raw, part.quiet, bin_hz=part.bin_hz)]
-    out = np.zeros((rate_hz.size, order.size), dtype=bool)
-    step = order[1]
-    for frequency_hz in (*hums, *rest):
-        first = np.floor((frequency_hz - ROOM_LINE_HZ) / rate_hz / step).astype(int) - 1
-        last = np.ceil((frequency_hz + ROOM_LINE_HZ) / rate_hz / step).astype(int) + 2
-        for row, (a, b) in enumerate(zip(first, last, strict=True)):
-            out[row, max(a, 0) : max(b, 0)] = True
-    return out
+    centre = np.array([*hums, *rest])[:, None]
+    per_bin = rate_hz * order[1]
+    first = np.floor((centre - ROOM_LINE_HZ) / per_bin).astype(int) - 1
+    last = np.ceil((centre + ROOM_LINE_HZ) / per_bin).astype(int) + 2
+    # Where each begins one is added, where it ends taken off: within any of them the sum stands above zero.
+    begun = np.zeros((rate_hz.size, order.size + 1), dtype=np.int32)
+    row = np.broadcast_to(np.arange(rate_hz.size), first.shape)
+    for border, one in ((first, 1), (last, -1)):
+        np.add.at(begun, (row, np.clip(border, 0, order.size)), one)
+    return np.asarray(begun.cumsum(axis=1)[:, :-1] > 0)

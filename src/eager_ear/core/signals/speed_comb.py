@@ -80,24 +80,40 @@ class _Comb:
         return score
 
 
-def still_comb(
-    lines: FloatArray, *, bin_hz: float, candidates_hz: FloatArray, folds_at_hz: float | None = None
-) -> FloatArray:
-    """Comb over lines that stand still during a frame [shape=(frames, states)].
+class StillComb:
+    """Comb over lines that stand still during a frame.
 
     Parameters
     ----------
-    lines : array [shape=(frames, bins)]
     folds_at_hz : the sensor's rate, where a candidate's 1x may be seen folded back
     """
-    by_bin = np.ascontiguousarray(lines.T)
-    comb = _Comb(bins=by_bin.shape[0], bin_hz=bin_hz, candidates_hz=candidates_hz)
-    score = comb.score(by_bin[None], dict.fromkeys(WEIGHT_OF_MULTIPLE, np.zeros(1, dtype=int)))[0]
-    if folds_at_hz is not None:
-        back = np.flatnonzero(candidates_hz > 0.5 * folds_at_hz)
-        seen = np.rint(folded(candidates_hz[back], folds_at_hz) / bin_hz).astype(int)
-        score[back] += by_bin.take(np.minimum(seen, by_bin.shape[0] - 1), axis=0)
-    return np.ascontiguousarray(score.T)
+
+    def __init__(
+        self, *, bins: int, bin_hz: float, candidates_hz: FloatArray, folds_at_hz: float | None = None
+    ) -> None:
+        self._comb = _Comb(bins=bins, bin_hz=bin_hz, candidates_hz=candidates_hz)
+        self._still = dict.fromkeys(WEIGHT_OF_MULTIPLE, np.zeros(1, dtype=int))
+        self._back: IntArray = np.zeros(0, dtype=int)
+        if folds_at_hz is not None:
+            self._back = np.flatnonzero(candidates_hz > 0.5 * folds_at_hz)
+            seen = np.rint(folded(candidates_hz[self._back], folds_at_hz) / bin_hz).astype(int)
+            self._mirrored_bins = np.minimum(seen, bins - 1)
+
+    def score(self, lines: FloatArray) -> FloatArray:
+        """Score of every candidate [shape=(frames, states)]. lines : array [shape=(frames, bins)]."""
+        by_bin = np.ascontiguousarray(lines.T)
+        score = self._comb.score(by_bin[None], self._still)[0]
+        if self._back.size:
+            score[self._back] += by_bin.take(self._mirrored_bins, axis=0)
+        return np.ascontiguousarray(score.T)
+
+
+def still_comb(
+    lines: FloatArray, *, bin_hz: float, candidates_hz: FloatArray, folds_at_hz: float | None = None
+) -> FloatArray:
+    """`StillComb` in one go [shape=(frames, states)]. lines : array [shape=(frames, bins)]."""
+    comb = StillComb(bins=lines.shape[1], bin_hz=bin_hz, candidates_hz=candidates_hz, folds_at_hz=folds_at_hz)
+    return comb.score(lines)
 
 
 class SweptComb:
