@@ -29,7 +29,7 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, NotMeasurable
 from eager_ear.core.signals.spin_profile import ProfileComparison, compare_profiles
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, Signal
-from eager_ear.store import AnalysisSummary, Database, JobRecord, NotFound, RecordingRecord, UnitOfWork
+from eager_ear.store import AnalysisSummary, Database, JobRecord, NotFound, RecordingRecord, UnitOfWork, in_unit
 
 # How many visits to machines of one layout a spin is compared with, the newest.
 MOST_BESIDE = 60
@@ -60,11 +60,27 @@ def add_recording(
     """
     check_file_name(entry.file)
     signal = read_signal(path, entry)
-    with UnitOfWork(database) as work, path.open("rb") as source:
-        work.jobs.get(job_id)
-        record = _store(work, job_id, entry, signal, source)
+
+    def stored(work: UnitOfWork) -> RecordingRecord:
+        work.jobs.hold(job_id)
+        with path.open("rb") as source:
+            record = _store(work, job_id, entry, signal, source)
         queue_analysis(work, job_id, knowledge=knowledge)
-    return record
+        return record
+
+    return in_unit(database, stored)
+
+
+def remove_recording(database: Database, *, recording_id: int, knowledge: Knowledge) -> None:
+    """Remove a recording, queue an analysis of what remains. Raises NotFound."""
+
+    def removed(work: UnitOfWork) -> None:
+        job_id = work.recordings.get(recording_id).job_id
+        work.jobs.hold(job_id)
+        work.recordings.remove(recording_id)
+        queue_analysis(work, job_id, knowledge=knowledge)
+
+    in_unit(database, removed)
 
 
 def check_file_name(name: str) -> None:

@@ -17,7 +17,7 @@ from eager_ear.core.diagnosis import Knowledge, load_knowledge
 from eager_ear.core.errors import CoreError
 from eager_ear.core.result import result_dict
 from eager_ear.service import analyse_job, now_utc
-from eager_ear.store import AnalysisSummary, Database, StoreError, UnitOfWork
+from eager_ear.store import AnalysisSummary, Database, StoreError, UnitOfWork, in_unit
 
 POLL_S = 0.25
 RENEW_S = 2.0
@@ -30,8 +30,7 @@ class Cancelled(Exception):
 
 def process_one(database: Database, *, knowledge: Knowledge) -> bool:
     """Claim and finish one analysis; False when none waits."""
-    with UnitOfWork(database) as work:
-        claimed = work.analyses.claim(now=now_utc())
+    claimed = in_unit(database, lambda work: work.analyses.claim(now=now_utc()))
     if claimed is None:
         return False
     stop = threading.Event()
@@ -49,9 +48,11 @@ def process_one(database: Database, *, knowledge: Knowledge) -> bool:
 
 def _analyse(database: Database, claimed: AnalysisSummary, knowledge: Knowledge) -> None:
     def on_stage(stage: str) -> None:
-        with UnitOfWork(database) as work:
-            if not work.analyses.keep(claimed.id, stage=stage, now=now_utc()):
-                raise Cancelled
+        if not in_unit(database, lambda work: work.analyses.keep(claimed.id, stage=stage, now=now_utc())):
+            raise Cancelled
+
+    def fail(error: str) -> None:
+        in_unit(database, lambda work: work.analyses.fail(claimed.id, error=error, now=now_utc()))
 
     try:
         analysis = analyse_job(database, job_id=claimed.job_id, knowledge=knowledge, on_stage=on_stage)
@@ -59,18 +60,13 @@ def _analyse(database: Database, claimed: AnalysisSummary, knowledge: Knowledge)
     except (Cancelled, StoreError):
         raise
     except CoreError as exc:
-        with UnitOfWork(database) as work:
-            work.analyses.fail(claimed.id, error=exc.sentence(), now=now_utc())
+        fail(exc.sentence())
         return
     except Exception:
         logger.exception("analysis %d failed", claimed.id)
-        with UnitOfWork(database) as work:
-            work.analyses.fail(
-                claimed.id, error="The analysis met a case it cannot handle. The recordings are kept.", now=now_utc()
-            )
+        fail("The analysis met a case it cannot handle. The recordings are kept.")
         return
-    with UnitOfWork(database) as work:
-        work.analyses.finish(claimed.id, result=result, curves=curves, now=now_utc())
+    in_unit(database, lambda work: work.analyses.finish(claimed.id, result=result, curves=curves, now=now_utc()))
 
 
 def _keep_lease(database: Database, analysis_id: int, stop: threading.Event) -> None:

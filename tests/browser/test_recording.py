@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 import pytest
+import soundfile
 from playwright.sync_api import Browser, Page, expect
 
 from eager_ear.core.simulate import SimulatedCase, simulate_case
@@ -86,4 +87,53 @@ def test_a_recording_survives_a_page_that_is_gone(page: Page) -> None:
     expect(page.get_by_text(re.compile(r"^spin-.*\.wav"))).to_be_visible()
     page.get_by_role("button", name="Leave it out").click()
     page.get_by_role("button", name="Throw it away").click()
+    expect(page.get_by_text("is kept on this device")).to_have_count(0)
+
+
+def test_what_the_device_has_no_room_for_is_offered_before_the_page_is_left(page: Page) -> None:
+    job = new_job(page)
+    page.goto(f"/jobs/{job}/spin")
+    page.get_by_role("button", name="Record with this device").click()
+    expect(page.get_by_text(re.compile(r"^[2-9] s ·"))).to_be_visible(timeout=20_000)
+    page.evaluate(
+        """() => {
+            const add = IDBObjectStore.prototype.add;
+            IDBObjectStore.prototype.add = function (...what) {
+                if (this.name === "parts") throw new DOMException("full", "QuotaExceededError");
+                return add.apply(this, what);
+            };
+        }"""
+    )
+    expect(page.get_by_text("no room left")).to_be_visible(timeout=10_000)
+    expect(page.get_by_text(re.compile(r"^([6-9]|1\d) s ·"))).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name="Stop recording").click()
+    expect(page.get_by_text("no room for the end of it")).to_be_visible()
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Save as a file").click()
+    # The end is in the file although it was never kept.
+    assert soundfile.info(saved.value.path()).duration > 5.5
+    page.get_by_role("button", name="Add and analyse").click()
+    expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.wav$"))).to_be_visible()
+    expect(page.get_by_text("is kept on this device")).to_have_count(0)
+
+
+def test_both_files_of_a_take_sent_at_once_leave_nothing_behind(page: Page, spinning: SimulatedCase) -> None:
+    job = new_job(page)
+    page.goto(f"/jobs/{job}/spin")
+    let_it_spin = phone_beside(page, spinning, from_s=FROM_S)
+    page.get_by_role("button", name="Record with this device").click()
+    expect(page.get_by_role("button", name="Stop recording")).to_be_visible()
+    let_it_spin()
+    expect(page.get_by_text(re.compile(r"^([5-9]|1\d) s ·"))).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name="Stop recording").click()
+    send = page.get_by_role("button", name="Add and analyse")
+    expect(send).to_have_count(2)
+    page.evaluate(
+        """() => [...document.querySelectorAll("button")]
+            .filter((b) => b.textContent === "Add and analyse").forEach((b) => b.click())"""
+    )
+    expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.(wav|csv)$"))).to_have_count(2, timeout=20_000)
+    expect(page.get_by_text("is kept on this device")).to_have_count(0)
+    page.reload()
+    expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.wav$"))).to_be_visible()
     expect(page.get_by_text("is kept on this device")).to_have_count(0)

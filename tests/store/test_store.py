@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import io
 import os
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -13,7 +16,7 @@ from sqlalchemy import text
 
 from eager_ear.core.case import HandCheck, RecordingFacts
 from eager_ear.core.machine import Machine
-from eager_ear.store import AnalysisState, Database, NotFound, StoreError, UnitOfWork, migrate
+from eager_ear.store import AnalysisState, Database, NotFound, StoreError, UnitOfWork, in_unit, migrate
 from eager_ear.store.repositories.analyses import LEASE, MOST_ATTEMPTS
 from eager_ear.store.repositories.recordings import CHUNK_BYTES
 from eager_ear.store.tables import Base
@@ -103,6 +106,56 @@ def test_nothing_stays_of_a_unit_that_failed(database: Database) -> None:
         store_and_fail()
     with UnitOfWork(database) as work:
         assert work.jobs.count() == 0
+
+
+def test_a_unit_that_met_a_deadlock_is_done_again(database: Database) -> None:
+    with UnitOfWork(database) as work:
+        one, other = new_job(work), new_job(work)
+    both_hold = threading.Barrier(2)
+    tries: list[int] = []
+
+    def crosswise(first: int, second: int) -> int:
+        def change(work: UnitOfWork) -> int:
+            tries.append(first)
+            work.jobs.hold(first)
+            if tries.count(first) == 1:
+                both_hold.wait(timeout=10.0)
+            work.jobs.hold(second)
+            work.jobs.touch(second, now=NOW)
+            return second
+
+        return in_unit(database, change)
+
+    with ThreadPoolExecutor(2) as pool:
+        waiting = [pool.submit(crosswise, one, other), pool.submit(crosswise, other, one)]
+        assert [w.result(timeout=30.0) for w in waiting] == [other, one]
+    # The database ended one of the two, and that one alone was done again.
+    assert len(tries) == 3
+
+
+def test_who_changes_a_job_waits_for_who_holds_it(database: Database) -> None:
+    with UnitOfWork(database) as work:
+        job_id = new_job(work)
+    order: list[str] = []
+    held = threading.Event()
+
+    def slowly(work: UnitOfWork) -> None:
+        work.jobs.hold(job_id)
+        held.set()
+        time.sleep(0.3)
+        order.append("first")
+
+    def next_one(work: UnitOfWork) -> None:
+        held.wait(timeout=10.0)
+        work.jobs.hold(job_id)
+        order.append("second")
+
+    with ThreadPoolExecutor(2) as pool:
+        for done in [pool.submit(in_unit, database, slowly), pool.submit(in_unit, database, next_one)]:
+            done.result(timeout=30.0)
+    assert order == ["first", "second"]
+    with pytest.raises(NotFound, match="no job 99"):
+        in_unit(database, lambda work: work.jobs.hold(99))
 
 
 def test_times_without_a_zone_are_refused(database: Database) -> None:

@@ -8,6 +8,7 @@ import json
 import time
 import zipfile
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -55,6 +56,22 @@ def test_bad_recordings_are_refused_in_words_and_leave_nothing(api: httpx.Client
         answer = send(api, job_id, content, **query)
         assert (answer.status_code, says in answer.json()["message"]) == (status, True), answer.text
     assert api.get(f"/api/jobs/{job_id}").json()["recordings"] == []
+
+
+def test_recordings_sent_at_the_same_moment_are_all_taken(api: httpx.Client, server: RunningServer) -> None:
+    job_id = new_job(api)
+    # Long enough that storing them overlaps: whoever comes later waits for the job instead of failing.
+    sink = io.BytesIO()
+    soundfile.write(sink, np.random.default_rng(0).uniform(-0.1, 0.1, 1_500_000), 48000, format="WAV", subtype="PCM_24")
+
+    def sent(k: int) -> int:
+        with httpx.Client(base_url=server.url, timeout=60.0) as own:
+            return send(own, job_id, sink.getvalue(), name=f"spin-{k}.wav").status_code
+
+    with ThreadPoolExecutor(6) as pool:
+        assert list(pool.map(sent, range(6))) == [201] * 6
+    names = [recording["name"] for recording in api.get(f"/api/jobs/{job_id}").json()["recordings"]]
+    assert sorted(names) == [f"spin-{k}.wav" for k in range(6)]
 
 
 def test_two_gigabytes_announced_are_refused_before_they_are_sent(api: httpx.Client, server: RunningServer) -> None:

@@ -3,7 +3,7 @@
 from eager_ear.store.database import Database, migrate
 from eager_ear.store.errors import NotFound, StoreError
 from eager_ear.store.records import AnalysisRecord, AnalysisState, AnalysisSummary, JobRecord, RecordingRecord
-from eager_ear.store.unit_of_work import UnitOfWork
+from eager_ear.store.unit_of_work import UnitOfWork, in_unit
 
 __all__ = [
     "AnalysisRecord",
@@ -15,5 +15,6 @@ __all__ = [
     "RecordingRecord",
     "StoreError",
     "UnitOfWork",
+    "in_unit",
     "migrate",
 ]

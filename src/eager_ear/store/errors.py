@@ -4,7 +4,7 @@ CoreError
 └── StoreError
     ├── NotFound             no such row
     ├── Conflict             a row like it exists, or others refer to it (MariaDB 1062, 1451, 1452)
-    ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1205, 1213)
+    ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1020, 1205, 1213)
     └── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013)
 """
 
@@ -56,6 +56,7 @@ _BY_NUMBER: dict[int, tuple[type[StoreError], str]] = {
     1062: (Conflict, "This is stored already."),
     1451: (Conflict, "Something else still refers to this."),
     1452: (Conflict, "This refers to something that is no longer there."),
+    1020: (TryAgain, "The database was busy."),
     1205: (TryAgain, "The database was busy."),
     1213: (TryAgain, "The database was busy."),
     2002: (DatabaseUnreachable, "The database does not answer."),

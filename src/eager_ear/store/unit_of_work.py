@@ -47,7 +47,10 @@ class UnitOfWork:
 
 
 def in_unit(database: Database, action: Callable[[UnitOfWork], T]) -> T:
-    """Run `action` in a unit of work, again after a deadlock or lock wait, three times at most."""
+    """Run `action` in a unit of work, again after a deadlock or lock wait, three times at most.
+
+    All that `action` does outside the unit must bear to be done again.
+    """
     for last in (False,) * (MOST_TRIES - 1) + (True,):
         try:
             with UnitOfWork(database) as work:

@@ -1,16 +1,18 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import type { Catalogue, Job, Recording } from "../../api/client";
 import { keys } from "../../api/queries";
 import { upload, withQuery } from "../../api/upload";
 import { megabytes, words } from "../../lib/format";
+import { saveAsFile } from "../../lib/save-file";
 import { Button } from "../../ui/button";
 import { ChoiceField, TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
-import { forgetTake, type KeptTake, keptTakes } from "./live/keep";
-import { filesOf, KeptTakes } from "./live/kept-takes";
+import { forgetTake, type KeptContent, type KeptTake, keptTakes } from "./live/keep";
+import { filesOf, isNothing, KeptTakes } from "./live/kept-takes";
 import { LivePanel } from "./live/live-panel";
+import type { Ended } from "./live/session";
 import { useLive } from "./live/use-live";
 import { changed, freeName, freeRun, type Pending, pendingOf } from "./pending";
 
@@ -41,29 +43,45 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
   const remove = (key: string) => { setPending((old) => old.filter((p) => p.key !== key)); };
   const [changes, setChanges] = useState(0);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const bringIn = (kept: KeptTake) => {
-    filesOf(kept).then(
+  const bringIn = (kept: KeptTake, unkept?: KeptContent) => {
+    filesOf(kept, unkept).then(
       (files) => {
         const run = freeRun(job.recordings.map((r) => r.run));
-        setPending((old) => [...old, ...files.map((file) => ({ ...pendingOf(file, old[0]), run, takeId: kept.id }))]);
+        const isUnkept = unkept !== undefined && !isNothing(unkept);
+        setPending((old) => [...old, ...files.map((file) => ({ ...pendingOf(file, old[0]), run, takeId: kept.id, isUnkept }))]);
       },
       () => { setTrouble("The recording could not be read back from this device."); },
     );
   };
-  const recorded = (takeId: number) => {
+  const recorded = ({ takeId, unkept }: Ended) => {
     keptTakes(job.id).then(
-      (all) => { all.filter((kept) => kept.id === takeId).forEach(bringIn); },
+      (all) => { all.filter((kept) => kept.id === takeId).forEach((kept) => { bringIn(kept, unkept); }); },
       () => { setTrouble("The recording could not be read back from this device."); },
     );
   };
   const { live, start, stop } = useLive(job.id, recorded);
+  // Takes of which something is safe on the server: once nothing of one is pending any more, it is forgotten here.
+  const sentTakes = useRef(new Set<number>());
+  useEffect(() => {
+    for (const takeId of sentTakes.current) {
+      if (pending.some((p) => p.takeId === takeId)) continue;
+      sentTakes.current.delete(takeId);
+      void forgetTake(takeId).finally(() => { setChanges((n) => n + 1); });
+    }
+  }, [pending]);
+  const isUnkept = pending.some((p) => p.isUnkept);
+  useEffect(() => {
+    if (!isUnkept) return;
+    const ask = (event: BeforeUnloadEvent) => { event.preventDefault(); };
+    window.addEventListener("beforeunload", ask);
+    return () => { window.removeEventListener("beforeunload", ask); };
+  }, [isUnkept]);
   const sent = (entry: Pending) => {
+    if (entry.takeId !== undefined) sentTakes.current.add(entry.takeId);
     remove(entry.key);
-    // Only what is safe on the server is forgotten here.
-    const isLast = !pending.some((p) => p.takeId === entry.takeId && p.key !== entry.key);
-    if (entry.takeId !== undefined && isLast) void forgetTake(entry.takeId).finally(() => { setChanges((n) => n + 1); });
   };
   const leaveOut = (entry: Pending) => {
+    if (entry.takeId !== undefined) sentTakes.current.delete(entry.takeId);
     setPending((old) => old.filter((p) => p.key !== entry.key && (entry.takeId === undefined || p.takeId !== entry.takeId)));
     setChanges((n) => n + 1);
   };
@@ -189,6 +207,11 @@ function PendingRow({
           <TextField label="Motor off at, s" hint="If you noted it." inputMode="decimal" value={entry.powerCutS} onChange={(powerCutS) => { set({ powerCutS }); }} />
         </div>
       </details>
+      {entry.isUnkept ? (
+        <p role="alert" className="sheet hazard mb-3 py-3 pr-4">
+          <strong>This device had no room for the end of it.</strong> Add it, or save it as a file, before you leave this page.
+        </p>
+      ) : null}
       {sending.status === "refused" ? <Trouble title={sending.say} safe="Nothing was stored; the file is unchanged on this device." /> : null}
       <div className="flex flex-wrap items-center gap-3">
         {sending.status === "sending" ? (
@@ -201,6 +224,7 @@ function PendingRow({
             <Button weight="strong" onClick={() => void send()}>
               Add and analyse
             </Button>
+            {entry.isUnkept ? <Button onClick={() => { saveAsFile(entry.file); }}>Save as a file</Button> : null}
             <Button weight="quiet" onClick={onGone}>
               Leave it out
             </Button>

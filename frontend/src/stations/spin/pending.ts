@@ -10,6 +10,8 @@ export interface Pending {
   powerCutS: string;
   /** The recording on this device that it comes from, if it was recorded here. */
   takeId?: number;
+  /** Whether its end lives in this page alone. */
+  isUnkept?: boolean;
 }
 
 /** What a dropped file most likely is, by its name. The server checks what it really is. */

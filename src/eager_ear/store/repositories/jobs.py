@@ -101,6 +101,11 @@ class Jobs:
         self._session.flush()
         return _record(row)
 
+    def hold(self, job_id: int) -> None:
+        """Lock the job until the unit ends, so that those who change what belongs to it take turns. Raises NotFound."""
+        if self._session.scalar(select(JobRow.id).where(JobRow.id == job_id).with_for_update()) is None:
+            raise NotFound(kind="job", key=str(job_id))
+
     def touch(self, job_id: int, *, now: datetime) -> None:
         self._row(job_id).changed_at = now
         self._session.flush()

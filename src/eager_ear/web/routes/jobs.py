@@ -8,7 +8,7 @@ from eager_ear.core.case import HandCheck, require_code
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.hands import validate_values
 from eager_ear.service import now_utc, queue_analysis
-from eager_ear.store import NotFound, UnitOfWork
+from eager_ear.store import NotFound, UnitOfWork, in_unit
 from eager_ear.web.schemas.jobs import AnalysisOut, BoardOut, CheckIn, JobChange, JobIn, JobOut
 from eager_ear.web.schemas.results import CallOut, CurvesOut, ResultOut
 from eager_ear.web.state import State
@@ -60,7 +60,9 @@ def change_job(job_id: int, body: JobChange, state: State) -> JobOut:
     machine = body.machine.to_core() if body.machine is not None else None
     symptoms = _symptoms(body.symptoms, state.knowledge) if body.symptoms is not None else None
     checks = [_check(c, state.knowledge) for c in body.checks] if body.checks is not None else None
-    with UnitOfWork(state.database) as work:
+
+    def changed(work: UnitOfWork) -> JobOut:
+        work.jobs.hold(job_id)
         work.jobs.change(
             job_id, now=now_utc(), place=body.place, machine=machine, symptoms=symptoms, note=body.note, checks=checks
         )
@@ -68,24 +70,32 @@ def change_job(job_id: int, body: JobChange, state: State) -> JobOut:
             queue_analysis(work, job_id, knowledge=state.knowledge)
         return _job_out(work, job_id)
 
+    return in_unit(state.database, changed)
+
 
 @router.post("/jobs/{job_id}/analyses", status_code=202)
 def analyse_again(job_id: int, state: State) -> JobOut:
     """Queue a fresh analysis."""
-    with UnitOfWork(state.database) as work:
-        work.jobs.get(job_id)
+
+    def queued(work: UnitOfWork) -> JobOut:
+        work.jobs.hold(job_id)
         queue_analysis(work, job_id, knowledge=state.knowledge)
         return _job_out(work, job_id)
+
+    return in_unit(state.database, queued)
 
 
 @router.post("/analyses/{analysis_id}/cancel")
 def cancel(analysis_id: int, state: State) -> AnalysisOut:
     """Stop an analysis that waits or runs."""
-    with UnitOfWork(state.database) as work:
+
+    def cancelled(work: UnitOfWork) -> AnalysisOut:
         work.analyses.get(analysis_id)
         work.analyses.cancel(analysis_id, now=now_utc())
         work.session.expire_all()
         return AnalysisOut.of(work.analyses.get(analysis_id))
+
+    return in_unit(state.database, cancelled)
 
 
 @router.get("/jobs/{job_id}/call")

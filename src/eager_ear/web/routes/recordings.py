@@ -12,7 +12,7 @@ from fastapi.responses import StreamingResponse
 
 from eager_ear.casefile import RecordingEntry
 from eager_ear.core.case import RecordingFacts
-from eager_ear.service import add_recording, queue_analysis
+from eager_ear.service import add_recording, remove_recording
 from eager_ear.store import Database, RecordingRecord, UnitOfWork
 from eager_ear.store.repositories.recordings import CHUNK_BYTES
 from eager_ear.web.schemas.jobs import RecordingOut
@@ -64,9 +64,7 @@ def _require_job(database: Database, job_id: int) -> None:
 @router.delete("/recordings/{recording_id}", status_code=204)
 def remove(recording_id: int, state: State) -> None:
     """Remove a recording and analyse what remains."""
-    with UnitOfWork(state.database) as work:
-        record = work.recordings.remove(recording_id)
-        queue_analysis(work, record.job_id, knowledge=state.knowledge)
+    remove_recording(state.database, recording_id=recording_id, knowledge=state.knowledge)
 
 
 @router.get("/recordings/{recording_id}/file", response_class=StreamingResponse)

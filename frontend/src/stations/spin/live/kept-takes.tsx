@@ -2,14 +2,21 @@ import { useCallback, useEffect, useState } from "react";
 
 import { Button } from "../../../ui/button";
 import { Trouble } from "../../../ui/trouble";
-import { contentOf, forgetTake, type KeptTake, keptTakes } from "./keep";
+import { contentOf, forgetTake, type KeptContent, type KeptTake, keptTakes } from "./keep";
 import { motionCsv, wavOf } from "./take";
 
 const SHORTEST_MOTION_ROWS = 50;
 
-/** The files of a take, named after the moment when it began. */
-export async function filesOf(take: KeptTake): Promise<File[]> {
-  const { sound, motion } = await contentOf(take.id);
+const NOTHING: KeptContent = { sound: [], motion: [] };
+
+export function isNothing(content: KeptContent): boolean {
+  return content.sound.length + content.motion.length === 0;
+}
+
+/** The files of a take, named after the moment when it began; `unkept` is its end where the device had no room for it. */
+export async function filesOf(take: KeptTake, unkept = NOTHING): Promise<File[]> {
+  const kept = await contentOf(take.id);
+  const [sound, motion] = [[...kept.sound, ...unkept.sound], [...kept.motion, ...unkept.motion]];
   const stem = `spin-${new Date(take.began).toISOString().slice(0, 19).replace(/[T:]/g, "-")}`;
   const files = [new File([wavOf(sound, take.rate_hz)], `${stem}.wav`, { type: "audio/wav", lastModified: take.began })];
   if (motion.length >= SHORTEST_MOTION_ROWS) {

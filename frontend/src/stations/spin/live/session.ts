@@ -1,5 +1,5 @@
 import { startCapture } from "./capture";
-import { beginTake, keepPart } from "./keep";
+import { beginTake, keepPart, type KeptContent } from "./keep";
 import { Line, lineUrl } from "./line";
 import type { LiveEvent } from "./live-state";
 import { motionBlock, type MotionRow, soundBlock } from "./take";
@@ -7,8 +7,13 @@ import { motionBlock, type MotionRow, soundBlock } from "./take";
 const KEEP_EVERY_MS = 1000;
 
 export interface Session {
-  /** Ends the recording; settles with its number once all of it is kept on this device. */
-  stop: () => Promise<number>;
+  stop: () => Promise<Ended>;
+}
+
+/** A recording that is over: its number on this device, and what there was no room for any more. */
+export interface Ended {
+  takeId: number;
+  unkept: KeptContent;
 }
 
 /** Records sound and motion, keeps them part by part, and lets the server listen along. Throws when it cannot begin. */
@@ -63,8 +68,8 @@ export async function beginSession(jobId: number, tell: (event: LiveEvent) => vo
     capture.stop();
     line?.close();
     await keeping;
-    await keep();
-    return takeId;
+    await keep().catch(() => undefined);
+    return { takeId, unkept: { sound, motion } };
   };
   return { stop };
 }

@@ -1,10 +1,10 @@
 import { useCallback, useEffect, useReducer, useRef } from "react";
 
 import { type Live, liveAfter } from "./live-state";
-import { beginSession, type Session } from "./session";
+import { beginSession, type Ended, type Session } from "./session";
 
-/** Recording on this device for one job; `onDone` is told the take once all of it is kept. */
-export function useLive(jobId: number, onDone: (takeId: number) => void): { live: Live; start: () => void; stop: () => void } {
+/** Recording on this device for one job; `onDone` is told of the take once it is over. */
+export function useLive(jobId: number, onDone: (ended: Ended) => void): { live: Live; start: () => void; stop: () => void } {
   const [live, tell] = useReducer(liveAfter, { status: "idle" });
   const session = useRef<Session | null>(null);
   // A page that is left ends the recording; what was recorded stays kept on this device.
@@ -13,7 +13,7 @@ export function useLive(jobId: number, onDone: (takeId: number) => void): { live
     isGone.current = false;
     return () => {
       isGone.current = true;
-      session.current?.stop().catch(() => undefined);
+      void session.current?.stop();
     };
   }, []);
   const start = useCallback(() => {
@@ -21,7 +21,7 @@ export function useLive(jobId: number, onDone: (takeId: number) => void): { live
     beginSession(jobId, tell).then(
       (begun) => {
         // Left while the browser was still asking: nothing may go on listening.
-        if (isGone.current) begun.stop().catch(() => undefined);
+        if (isGone.current) void begun.stop();
         else session.current = begun;
       },
       (problem: unknown) => { tell({ kind: "refused", say: refusal(problem) }); },
@@ -30,13 +30,10 @@ export function useLive(jobId: number, onDone: (takeId: number) => void): { live
   const stop = useCallback(() => {
     const running = session.current;
     session.current = null;
-    running?.stop().then(
-      (takeId) => {
-        tell({ kind: "ended" });
-        onDone(takeId);
-      },
-      () => { tell({ kind: "refused", say: "The end of the recording could not be kept on this device; what came before is." }); },
-    );
+    void running?.stop().then((ended) => {
+      tell({ kind: "ended" });
+      onDone(ended);
+    });
   }, [onDone]);
   return { live, start, stop };
 }
