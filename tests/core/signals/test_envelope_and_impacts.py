@@ -235,6 +235,51 @@ def test_ticks_are_counted_per_turn(per_turn: int) -> None:
     assert found.speed_rpm[0] == pytest.approx(60 * DRUM_HZ, rel=0.02)
 
 
+def creaking(*, pitch_hz: float, noise: FloatArray, seconds: float = SECONDS) -> AudioSignal:
+    """One short creak a turn beside noise of any colour."""
+    turns = np.arange(1.0, DRUM_HZ * seconds - 1.0)
+    clean = rung(turns / DRUM_HZ, noise=0.0, band_hz=pitch_hz, seed=0, seconds=seconds).samples
+    return AudioSignal(samples=(clean + noise).astype(np.float32), sample_rate_hz=RATE)
+
+
+def test_a_creak_is_counted_beside_a_louder_rumble() -> None:
+    count = int(RATE * SECONDS)
+    # Brown noise: 6 dB an octave stronger towards low frequencies.
+    rumble = sps.lfilter([1.0], [1.0, -0.999], np.random.default_rng(4).standard_normal(count))
+    audio = creaking(pitch_hz=1300.0, noise=0.006 * rumble)
+    found = find_impacts(sections(audio), track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS))
+    assert found["knock"].per_turn == 1.0
+    alone = AudioSignal(samples=(0.006 * rumble).astype(np.float32), sample_rate_hz=RATE)
+    nothing = find_impacts(sections(alone), track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS))
+    assert all(band.per_turn == 0.0 for band in nothing.values())
+
+
+def test_ticks_are_counted_where_the_upper_part_of_the_band_is_empty() -> None:
+    count = int(RATE * SECONDS)
+    low_pass = sps.butter(10, 4000.0, fs=RATE, output="sos")
+    noise = sps.sosfilt(low_pass, np.random.default_rng(5).standard_normal(count))
+    audio = creaking(pitch_hz=2800.0, noise=0.006 * noise)
+    found = find_impacts(sections(audio), track=steady_track(rate_hz=DRUM_HZ, seconds=SECONDS))
+    assert found["tick"].per_turn == 1.0
+
+
+def test_whitened_noise_is_as_strong_in_every_part_of_a_band() -> None:
+    count = int(RATE * SECONDS)
+    brown = sps.lfilter([1.0], [1.0, -0.99], np.random.default_rng(6).standard_normal(count)).astype(np.float32)
+    section = SectionSpectrum.of(brown, sample_rate_hz=RATE)
+
+    def halves(colour: FloatArray | None) -> float:
+        base, rate = section.baseband(500.0, 2000.0, colour=colour)
+        power = np.square(np.abs(np.fft.fft(base)))
+        lower, upper = (
+            power[int(a * base.size / rate) : int(b * base.size / rate)] for a, b in ((200, 700), (800, 1300))
+        )
+        return float(10.0 * np.log10(lower.mean() / upper.mean()))
+
+    assert halves(None) > 4.0
+    assert abs(halves(section.colour(up_to_hz=2000.0))) < 0.5
+
+
 def test_untied_clicks_and_smooth_swelling_are_no_impacts() -> None:
     rng = np.random.default_rng(7)
     track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)

@@ -16,7 +16,7 @@ export interface Stretch {
 
 const STRETCH_S = 4;
 const TICKS = { low_hz: 2000, high_hz: 9000 };
-const KNOCKS = { low_hz: 200, high_hz: 1500 };
+const KNOCKS = { low_hz: 200, high_hz: 2000 };
 const THUMPS = { low_hz: 50, high_hz: 200 };
 export const TIMES_SLOWER = 4;
 
@@ -65,7 +65,7 @@ export function earWays(curves: Curves, other: { job_id: number; title: string; 
     },
     { key: "orders", title: "Only what turns", says: "Tones of drum and motor alone, the noise taken out.", ask: { way: "orders" } },
     { key: "ticks", title: "Ticks", says: "2 to 9 kHz: ticks, scrapes and bearings.", ask: { way: "band", ...TICKS } },
-    { key: "knocks", title: "Knocks", says: "200 to 1500 Hz: loose parts and hard knocks.", ask: { way: "band", ...KNOCKS } },
+    { key: "knocks", title: "Knocks", says: "200 to 2000 Hz: loose parts and hard knocks.", ask: { way: "band", ...KNOCKS } },
     { key: "thumps", title: "Thumps", says: "50 to 200 Hz: the tub against its stops. Use headphones.", ask: { way: "band", ...THUMPS } },
     {
       key: "slowed",

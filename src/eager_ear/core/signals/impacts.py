@@ -26,7 +26,7 @@ from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.transients import NOISE_SHARE, Transients, find_transients
 from eager_ear.core.units import BoolArray, FloatArray, Span
 
-IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 1500.0), "tick": (2000.0, 9000.0)}
+IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 2000.0), "tick": (2000.0, 9000.0)}
 CELLS = 48
 # A blow rings for a few periods of its band: a twentieth of a second at the lowest, which is a quarter of a turn, and
 # next to nothing above: there a sixteenth of a turn, over which levels are taken, and a wander of some hundredths are

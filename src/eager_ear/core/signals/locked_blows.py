@@ -34,11 +34,12 @@ TIGHT_FALSE_ALARM = 1e-3
 # loudest of its neighbourhood in so many turns; noise that swells is so in a fifth of them at a typical angle, in a
 # third at its crest. What is so far oftener than in a third is a blow, however wide.
 RANK_FALSE_ALARM = 1e-3
-LEAST_NEAR_SHARE = 0.38
-# What is narrower than noise ever swells, and tied to the drum beyond doubt, need only be so in a third.
+LEAST_NEAR_SHARE = 0.45
+# What is narrower than noise ever swells, and tied to the drum beyond doubt, need only be so in a third: where noise
+# swells in ripples the same is seen at a chance of one in ten million.
 NARROWEST_SWELL_TURNS = 0.09
 NARROW_NEAR_SHARE = 1.0 / 3.0
-NARROW_FALSE_ALARM = 1e-4
+NARROW_FALSE_ALARM = 1e-8
 TYPICAL_NEAR_SHARE = 1.0 / 5.0
 CREST_NEAR_SHARE = 1.0 / 3.0
 CREST_FALSE_ALARM = 1e-2

@@ -1,4 +1,7 @@
-"""Single blows in a band of the sound: when they come and how far they rise above what surrounds them."""
+"""Single blows in a band of the sound: when they come and how far they rise above what surrounds them.
+
+The band is whitened first: rooms and machines are loudest at low frequencies, blows ring anywhere.
+"""
 
 from __future__ import annotations
 
@@ -94,11 +97,13 @@ def find_transients(sections: SoundSections, *, bands: dict[str, tuple[float, fl
     powers: dict[str, list[FloatArray]] = {name: [] for name in bands}
     cells: dict[str, float] = {}
     values = dict.fromkeys(bands, 1.0)
+    # One colour for all, so that levels join: the first minute holds the slow turning, where the faintest blows are.
+    colour = sections.spectrum(0).colour(up_to_hz=max(high for _, high in bands.values()))
     for k in range(sections.count):
         section = sections.spectrum(k)
         kept_s = min(sections.length, section.samples) / sections.rate_hz
         for name, band in bands.items():
-            power, cell_s = _cell_power(section, band)
+            power, cell_s = _cell_power(section, band, colour)
             cells[name] = cell_s
             values[name] = max(1.0, cell_s * (band[1] - band[0]))
             powers[name].append(power[: int(round(kept_s / cell_s))])
@@ -106,9 +111,9 @@ def find_transients(sections: SoundSections, *, bands: dict[str, tuple[float, fl
     return {name: _blows(np.concatenate(powers[name]), cells[name], start_s, values[name]) for name in bands}
 
 
-def _cell_power(section: SectionSpectrum, band: tuple[float, float]) -> tuple[FloatArray, float]:
-    """Mean power in cells of at least one over the bandwidth, and a millisecond [shape=(cells,)]."""
-    base, rate = section.baseband(*band)
+def _cell_power(section: SectionSpectrum, band: tuple[float, float], colour: FloatArray) -> tuple[FloatArray, float]:
+    """Mean power in cells of at least one over the bandwidth, and a millisecond, noise whitened [shape=(cells,)]."""
+    base, rate = section.baseband(*band, colour=colour)
     power = base.real**2 + base.imag**2
     per_cell = max(1, round(rate * max(1.0 / (band[1] - band[0]), 0.001)))
     count = power.size // per_cell
