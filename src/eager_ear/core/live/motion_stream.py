@@ -78,7 +78,8 @@ class MotionStream:
         first, last = np.searchsorted(self._t_s, [wanted[0] - beside_s, wanted[-1] + beside_s])
         rows = slice(max(int(first) - 1, 0), int(last) + 1)
         stamps, axes = self._t_s[rows], self._axes[:, rows]
-        gravity = np.median(self._axes[:, np.searchsorted(self._t_s, self._t_s[-1] - GRAVITY_S) :], axis=1)
+        lately = slice(int(np.searchsorted(self._t_s, self._t_s[-1] - GRAVITY_S)), None, self._slowed.factor)
+        gravity = np.median(self._axes[:, lately], axis=1)
         raw_hz = self.rate_hz * self._slowed.factor
         t_s = np.arange(stamps[0], stamps[-1], 1.0 / raw_hz)
         even = np.stack([np.interp(t_s, stamps, axis) for axis in axes]) - gravity[:, None]

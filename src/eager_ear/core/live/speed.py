@@ -288,18 +288,21 @@ class SpeedFollower:
         if len(self._recent) < FEWEST_CARRIED:
             return None
         rates = np.array(self._recent)
-        ago_s = FRAME_STEP_S * np.arange(-rates.size + 1, 1)
+        # A straight line, and how far its value scatters where it is carried on to.
+        ago_s = FRAME_STEP_S * (np.arange(rates.size) - 0.5 * (rates.size - 1))
         ahead_s = 0.5 * FRAME_S
-        fit, covariance = np.polyfit(ago_s, rates, 1, cov="unscaled")
-        scatter = max(float(np.square(rates - np.polyval(fit, ago_s)).sum()) / (rates.size - 2), (0.5 * GRID_HZ) ** 2)
-        ends = np.array([ahead_s, 1.0])
+        middle_hz, spread = float(rates.mean()), float(ago_s @ ago_s)
+        slope_hz_s = float(ago_s @ rates) / spread
+        end_s = float(ago_s[-1]) + ahead_s
+        left_over = rates - middle_hz - slope_hz_s * ago_s
+        scatter = max(float(left_over @ left_over) / (rates.size - 2), (0.5 * GRID_HZ) ** 2)
         # Frames overlap by nine tenths: what scatters is shared.
-        noise = scatter * float(ends @ covariance @ ends) * FRAME_S / FRAME_STEP_S / 2.0
+        noise = scatter * (1.0 / rates.size + end_s**2 / spread) * FRAME_S / FRAME_STEP_S / 2.0
         sigma = float(np.sqrt(noise + (UNSEEN_HZ_S * ahead_s) ** 2))
         return LiveSpeed(
-            rate_hz=max(float(fit[1] + fit[0] * ahead_s), 0.0),
+            rate_hz=max(middle_hz + slope_hz_s * end_s, 0.0),
             sigma_hz=sigma,
-            slope_hz_s=float(fit[0]),
+            slope_hz_s=slope_hz_s,
             steady=self._highest_hz < MOVED_RATIO * self._lowest_hz,
             felt=felt,
         )
