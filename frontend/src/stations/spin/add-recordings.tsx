@@ -1,9 +1,6 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
-import type { Catalogue, Job, Recording } from "../../api/client";
-import { keys } from "../../api/queries";
-import { upload, withQuery } from "../../api/upload";
+import type { Catalogue, Job } from "../../api/client";
 import { megabytes, words } from "../../lib/format";
 import { saveAsFile } from "../../lib/save-file";
 import { Button } from "../../ui/button";
@@ -14,7 +11,8 @@ import { filesOf, isNothing, KeptTakes } from "./live/kept-takes";
 import { LivePanel } from "./live/live-panel";
 import type { Ended } from "./live/session";
 import { useLive } from "./live/use-live";
-import { changed, freeName, freeRun, type Pending, pendingOf } from "./pending";
+import { changed, freeRun, isLaidSomewhere, type Pending, pendingOf } from "./pending";
+import { type Sending, useUploads } from "./use-uploads";
 
 const KINDS = [
   { value: "audio", label: "sound (WAV, FLAC)" },
@@ -22,8 +20,6 @@ const KINDS = [
   { value: "tacho", label: "tacho pulses (CSV)" },
   { value: "current", label: "current (CSV)" },
 ];
-/** Kinds for which it matters where the phone or sensor lay. */
-const LAID_SOMEWHERE = ["audio", "acceleration"];
 /** What can hurt somebody while it is being recorded. */
 const CAUTIONS: readonly { kind?: string; test?: string; says: string }[] = [
   { kind: "current", says: "A clamp goes around a live lead: for qualified people only. Covers as the service sheet allows, interlocks as they are." },
@@ -80,6 +76,8 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
     if (entry.takeId !== undefined) sentTakes.current.add(entry.takeId);
     remove(entry.key);
   };
+  const uploads = useUploads(job, sent);
+  const waiting = pending.filter((entry) => uploads.of(entry).status !== "sending");
   const leaveOut = (entry: Pending) => {
     if (entry.takeId !== undefined) sentTakes.current.delete(entry.takeId);
     setPending((old) => old.filter((p) => p.key !== entry.key && (entry.takeId === undefined || p.takeId !== entry.takeId)));
@@ -93,14 +91,22 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
             <PendingRow
               key={entry.key}
               entry={entry}
-              job={job}
               catalogue={catalogue}
+              isOnly={pending.length === 1}
+              sending={uploads.of(entry)}
               onChange={(next) => { setPending((old) => changed(old, next)); }}
-              onSent={() => { sent(entry); }}
+              onSend={() => void uploads.send(entry)}
               onGone={() => { leaveOut(entry); }}
             />
           ))}
         </ul>
+      ) : null}
+      {waiting.length > 1 ? (
+        <div>
+          <Button weight="strong" onClick={() => { for (const entry of waiting) void uploads.send(entry); }}>
+            Add all {waiting.length} and analyse
+          </Button>
+        </div>
       ) : null}
       <LivePanel first={job.recordings.length === 0 && pending.length === 0} live={live} start={start} stop={stop} />
       {trouble ? <Trouble title={trouble} safe="It is still kept there." next="Reload the page and try again." /> : null}
@@ -135,50 +141,24 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
   );
 }
 
-type Sending = { status: "idle" } | { status: "sending"; share: number; cancel: () => void } | { status: "refused"; say: string };
-
 function PendingRow({
   entry,
-  job,
   catalogue,
+  isOnly,
+  sending,
   onChange,
-  onSent,
+  onSend,
   onGone,
 }: {
   entry: Pending;
-  job: Job;
   catalogue: Catalogue;
+  isOnly: boolean;
+  sending: Sending;
   onChange: (entry: Pending) => void;
-  onSent: () => void;
+  onSend: () => void;
   onGone: () => void;
 }) {
-  const [sending, setSending] = useState<Sending>({ status: "idle" });
-  const queries = useQueryClient();
   const set = (change: Partial<Pending>) => { onChange({ ...entry, ...change }); };
-  const send = async () => {
-    const task = upload<Recording>({
-      url: withQuery(`/api/jobs/${String(job.id)}/recordings`, {
-        name: freeName(entry.file.name, job.recordings.map((r) => r.name)),
-        kind: entry.kind,
-        test: entry.test,
-        position: LAID_SOMEWHERE.includes(entry.kind) ? entry.position : "",
-        load: entry.load,
-        run: entry.run,
-        start_s: entry.startS.replace(",", "."),
-        power_cut_s: entry.powerCutS.replace(",", "."),
-      }),
-      file: entry.file,
-      onProgress: (share) => { setSending((s) => (s.status === "sending" ? { ...s, share } : s)); },
-    });
-    setSending({ status: "sending", share: 0, cancel: task.cancel });
-    try {
-      await task.done;
-      await queries.invalidateQueries({ queryKey: keys.job(job.id) });
-      onSent();
-    } catch (error) {
-      setSending({ status: "refused", say: error instanceof Error ? error.message : "The file could not be sent." });
-    }
-  };
   return (
     <li className="sheet p-4">
       <p className="font-bold">
@@ -189,7 +169,7 @@ function PendingRow({
           <ChoiceField label="What it is" options={KINDS} value={entry.kind} onChange={(kind) => { set({ kind }); }} />
         ) : null}
         <ChoiceField label="Test" options={options(catalogue.tests)} value={entry.test} onChange={(test) => { set({ test }); }} />
-        {LAID_SOMEWHERE.includes(entry.kind) ? (
+        {isLaidSomewhere(entry.kind) ? (
           <ChoiceField label="Where the phone was" options={options(catalogue.positions)} value={entry.position} onChange={(position) => { set({ position }); }} />
         ) : null}
         <ChoiceField label="In the drum" empty="not known" options={options(catalogue.loads)} value={entry.load} onChange={(load) => { set({ load }); }} />
@@ -221,7 +201,7 @@ function PendingRow({
           </>
         ) : (
           <>
-            <Button weight="strong" onClick={() => void send()}>
+            <Button weight={isOnly ? "strong" : "plain"} onClick={onSend}>
               Add and analyse
             </Button>
             {entry.isUnkept ? <Button onClick={() => { saveAsFile(entry.file); }}>Save as a file</Button> : null}

@@ -14,6 +14,11 @@ export interface Pending {
   isUnkept?: boolean;
 }
 
+/** Kinds for which it matters where the phone or sensor lay. */
+export function isLaidSomewhere(kind: string): boolean {
+  return kind === "audio" || kind === "acceleration";
+}
+
 /** What a dropped file most likely is, by its name. The server checks what it really is. */
 export function guessKind(name: string): string {
   const lower = name.toLowerCase();
