@@ -104,7 +104,7 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
       {waiting.length > 1 ? (
         <div>
           <Button weight="strong" onClick={() => { for (const entry of waiting) void uploads.send(entry); }}>
-            Add all {waiting.length} and analyse
+            Add {waiting.length === 2 ? "both" : `all ${String(waiting.length)}`} and analyse
           </Button>
         </div>
       ) : null}
