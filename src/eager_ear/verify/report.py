@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
 from eager_ear.core.units import FloatArray
+from eager_ear.verify.reliability import reliability_table
 from eager_ear.verify.score import WARNING_OF, CaseScore
 
 INTRODUCTION = """# How well it measures
@@ -38,19 +38,6 @@ METHOD = """
   false-alarm chance below one in a hundred.
 """
 
-# Of what the call says of the fault that it names first.
-RELIABILITY_BORDERS = (0.0, 0.2, 0.4, 0.6, 0.8, 0.9, 1.01)
-RELIABILITY_HEAD = """
-## Reliability of the calls
-
-Of a hundred calls made at 80 %, 80 should be right: the fault named first is one that is there. The odds begin from how
-often each fault is met on house calls; these draws have every fault of a layout equally often, faint ones among them,
-and no hand checks. So this shows how the calls bear it, not how they will do in a shop: that is counted from its own
-outcomes.
-
-| said of the first | in the mean | right |
-|---|---|---|"""
-
 
 @dataclass(frozen=True, kw_only=True)
 class Figure:
@@ -79,7 +66,7 @@ def write_report(
     figures = [*speed_figures(mixed), *quantity_figures(mixed), *bearing_figures(mixed, bearing)]
     rows = [f"| {f.name} | {f.value} | {f.goal} | {_mark(f.met)} |" for f in figures]
     table = ["", "| figure | reached | goal | |", "|---|---|---|---|", *rows]
-    parts = [head, *table, METHOD, _by_sensor(mixed), _warnings(mixed), _calls(mixed), _reliability(mixed)]
+    parts = [head, *table, METHOD, _by_sensor(mixed), _warnings(mixed), _calls(mixed), reliability_table(mixed)]
     return "\n".join(parts).rstrip() + "\n"
 
 
@@ -219,21 +206,6 @@ def _calls(mixed: Sequence[CaseScore]) -> str:
     pairs = [s for s in mixed if "+" in s.group]
     right = sum(s.first_named in s.group.split("+") for s in pairs)
     lines.append(f"| one of two | {right} of {len(pairs)} |")
-    return "\n".join(lines)
-
-
-def _reliability(mixed: Sequence[CaseScore]) -> str:
-    """Of the calls made at about so much, how many were right: named first, and one of the faults that were there."""
-    lines = [RELIABILITY_HEAD]
-    for low, high in pairwise(RELIABILITY_BORDERS):
-        calls = [s for s in mixed if low <= s.first_probability < high]
-        if not calls:
-            continue
-        said = float(np.mean([s.first_probability for s in calls]))
-        right = sum(s.first_named in s.group.split("+") for s in calls)
-        lines.append(
-            f"| {100 * low:.0f} to {min(100 * high, 100):.0f} % | {100 * said:.0f} % | {right} of {len(calls)} |"
-        )
     return "\n".join(lines)
 
 
