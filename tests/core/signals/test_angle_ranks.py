@@ -8,6 +8,7 @@ import pytest
 from eager_ear.core.signals.angle_ranks import AngleRank, near_chance, rank_angles
 from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.impacts import find_impacts
+from eager_ear.core.signals.locked_blows import come_oftener
 from eager_ear.core.signals.transients import Transients
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
@@ -99,3 +100,19 @@ def test_how_often_a_part_is_the_loudest_nearby_has_the_chance_of_a_binomial() -
     assert near_chance(0.0, 40, 0.2) == 1.0
     assert near_chance(0.5, 2, 0.2) == pytest.approx(1.0 - 0.8**2)
     assert near_chance(0.6, 60, 1.0 / 3.0) < 1e-4 < near_chance(0.4, 60, 1.0 / 3.0)
+
+
+def test_a_tick_that_fills_a_part_of_a_cell_counts_with_all_its_power() -> None:
+    # One millisecond in cells of three and a half: twelve decibels there are nine in the cell's power, three in the
+    # mean of its decibels.
+    angle = np.mod(DRUM_HZ * times() - 0.3, 1.0)
+    rank = ranked(np.where(angle < DRUM_HZ * 0.001, 15.0, 0.0), seed=8)
+    assert rank.false_alarm < 1e-12
+    assert rank.near_share > 0.5
+
+
+def test_three_blows_a_turn_are_told_from_one() -> None:
+    thrice, once = (ranked(blow(0.2, power=8.0, per_turn=n), seed=9) for n in (3, 1))
+    assert come_oftener([once, thrice])
+    assert not come_oftener([once])
+    assert not come_oftener([ranked(0.0, seed=k) for k in range(20)])

@@ -79,7 +79,7 @@ def rank_angles(blows: Transients, *, track: SpeedTrack, use: BoolArray) -> Angl
 
 
 def _laid_over_turns(blows: Transients, track: SpeedTrack, use: BoolArray) -> list[tuple[IntArray, FloatArray]]:
-    """Frames and mean level per turn and cell [shape=(turns, CELLS), dB] of every unbroken stretch."""
+    """Frames and level per turn and cell [shape=(turns, CELLS), dB] of every unbroken stretch."""
     out: list[tuple[IntArray, FloatArray]] = []
     for span in known_spans(use):
         t_s = track.t_s[span]
@@ -98,9 +98,10 @@ def _laid_over_turns(blows: Transients, track: SpeedTrack, use: BoolArray) -> li
         cell = np.floor((track.turns_at(times) - turns[0]) * CELLS).astype(int)
         inside = (cell >= 0) & (cell < whole * CELLS)
         count = np.bincount(cell[inside], minlength=whole * CELLS)
-        total = np.bincount(cell[inside], weights=level[inside], minlength=whole * CELLS)
+        # Mean power, not mean decibels: a tick that fills a part of the cell counts with all that it has.
+        total = np.bincount(cell[inside], weights=10.0 ** (level[inside] / 10.0), minlength=whole * CELLS)
         filled = np.flatnonzero(count)
-        mean = np.interp(np.arange(count.size), filled, total[filled] / count[filled])
+        mean = np.interp(np.arange(count.size), filled, 10.0 * np.log10(total[filled] / count[filled] + 1e-30))
         out.append((span, mean.reshape(whole, CELLS)))
     return out
 

@@ -17,8 +17,10 @@ from eager_ear.core.signals.bands import SoundSections
 from eager_ear.core.signals.locked_blows import (
     MULTIPLES,
     TurnWindow,
+    come_oftener,
     judge_window,
     locked_groups,
+    speed_ranks,
     turn_windows,
 )
 from eager_ear.core.signals.slow_blows import slow_blows
@@ -118,12 +120,14 @@ def _finding(
     trials: int,
 ) -> ImpactFinding:
     windows = [judge_window(blows, begin, end, track) for begin, end in spans]
-    locked, smallest = locked_groups(blows, windows, track, heard, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
+    ranks = speed_ranks(blows, track, heard)
+    locked, smallest = locked_groups(windows, ranks, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
     slow = slow_blows(blows, track, heard, rests=rests, trials=trials)
-    if slow.quicker:
+    oftener = come_oftener(ranks.values())
+    if slow.quicker or oftener:
         # A bearing's clicks, heard one by one.
         locked = []
-    if slow.tied is not None:
+    if slow.tied is not None and not oftener:
         locked.append(slow.tied)
         smallest = min(smallest, slow.tied.false_alarm)
     turns = int(sum(w.turns for w in windows))

@@ -9,6 +9,7 @@ ranks of the level over the turn (angle_ranks). Noise that swells once a turn pa
 from __future__ import annotations
 
 import itertools
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,6 +45,9 @@ TYPICAL_NEAR_SHARE = 1.0 / 5.0
 CREST_NEAR_SHARE = 1.0 / 3.0
 CREST_FALSE_ALARM = 1e-2
 SECOND_FALSE_ALARM = 1e-2
+# What is the loudest a third of a turn further as well, as often but for a fifth, comes three times a turn or oftener.
+OFTENER_SHARE = 0.8
+OFTENER_FALSE_ALARM = 1e-6
 # Single blows in this number, which gather so much better at two angles than at one, come twice a turn.
 FEWEST_PAIRED = 7
 PAIRED_CONCENTRATION = 0.9
@@ -112,7 +116,7 @@ def _judged(begin_s: float, end_s: float, turns: float, angles: FloatArray, rise
     )
 
 
-def _ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, AngleRank]:
+def speed_ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, AngleRank]:
     """The level's own test in every range of speeds that has turns enough."""
     usable = track.known & heard & (track.rate_hz > SLOWEST_HZ)
     groups = np.digitize(track.rate_hz, SPEED_GROUPS_HZ)
@@ -121,10 +125,8 @@ def _ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, 
 
 
 def locked_groups(
-    blows: Transients,
     windows: list[TurnWindow],
-    track: SpeedTrack,
-    heard: BoolArray,
+    ranks: Mapping[int, AngleRank],
     *,
     widest_turns: float,
     trials: int,
@@ -133,11 +135,11 @@ def locked_groups(
 
     Parameters
     ----------
+    ranks : the level's own test in every range of speeds
     widest_turns : as much of a turn as a blow of this band may ring on for
     trials : bands looked at
     """
     tried = trials * (len(SPEED_GROUPS_HZ) - 1)
-    ranks = _ranks(blows, track, heard)
     groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
     out: list[LockedBlows] = []
     smallest = 1.0
@@ -156,6 +158,15 @@ def locked_groups(
         smallest = min(smallest, chance, by_rank.false_alarm if by_rank is not None else 1.0)
         out.extend(lock for lock in [gathered or by_rank] if lock is not None)
     return out, smallest
+
+
+def come_oftener(ranks: Iterable[AngleRank]) -> bool:
+    """Whether blows come three times a turn or oftener in some range of speeds, beyond doubt: a bearing's."""
+    return any(
+        rank.third_near_share > OFTENER_SHARE * rank.near_share
+        and THIRDS.size * near_chance(rank.third_near_share, rank.turns, TYPICAL_NEAR_SHARE) < OFTENER_FALSE_ALARM
+        for rank in ranks
+    )
 
 
 def _swells(rank: AngleRank, *, widest_turns: float, tried: int) -> bool:
