@@ -97,8 +97,8 @@ def test_the_page_says_how_often_a_call_that_was_so_sure_was_right() -> None:
     wrong = replace(sure, group="belt+spider", first_named="motor")
     one_of_two = replace(wrong, first_named="spider", first_probability=0.5)
     page = write_report([sure, sure, wrong, one_of_two], {}, development="1 to 9", reported="10 to 13")
-    assert "| 90 to 100 % | 90 % | 2 of 3 |" in page
-    assert "| 40 to 60 % | 50 % | 1 of 1 |" in page
+    assert "| 90 to 100 % | 90 % | 2 of 3 (67 %) |" in page
+    assert "| 40 to 60 % | 50 % | 1 of 1 (100 %) |" in page
     assert "| 0 to 20 %" not in page
 
 

@@ -29,7 +29,7 @@ HEAD = """
 
 Of a hundred calls made at 80 %, 80 should be right: the fault named first is one that is there. The odds begin from how
 often each fault is met on house calls; these draws have every fault of a layout equally often, faint ones among them,
-and no hand checks. The last two columns count each draw by how much oftener its faults are met than drawn: that is what
+and no hand checks. The last columns count each draw by how much oftener its faults are met than drawn: that is what
 the calls are to bear, as far as the odds that they begin from are a shop's. How they do there is counted from its own
 outcomes.
 
