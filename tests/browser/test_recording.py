@@ -44,13 +44,19 @@ def new_job(page: Page) -> int:
     return int(page.request.post("/api/jobs", data=body).json()["id"])
 
 
-def test_a_spin_is_recorded_seen_live_and_added(page: Page, server: RunningServer, spinning: SimulatedCase) -> None:
+def record_beside(page: Page, spinning: SimulatedCase) -> int:
+    """Begin to record on a machine that begins to spin; returns the job."""
     job = new_job(page)
     page.goto(f"/jobs/{job}/spin")
     let_it_spin = phone_beside(page, spinning, from_s=FROM_S)
     page.get_by_role("button", name="Record with this device").click()
     expect(page.get_by_role("button", name="Stop recording")).to_be_visible()
     let_it_spin()
+    return job
+
+
+def test_a_spin_is_recorded_seen_live_and_added(page: Page, server: RunningServer, spinning: SimulatedCase) -> None:
+    job = record_beside(page, spinning)
     expect(page.get_by_label("Speed now")).to_have_text(re.compile(r"^[2-9]\d\d$"), timeout=40_000)
     expect(page.get_by_text(re.compile(r"rpm ± \d+, (speeding up|holding its speed)"))).to_be_visible()
     expect(page.get_by_text(re.compile(r"dB\(A\) of full scale · cabinet"))).to_be_visible()
@@ -118,12 +124,7 @@ def test_what_the_device_has_no_room_for_is_offered_before_the_page_is_left(page
 
 
 def test_both_files_of_a_take_sent_at_once_leave_nothing_behind(page: Page, spinning: SimulatedCase) -> None:
-    job = new_job(page)
-    page.goto(f"/jobs/{job}/spin")
-    let_it_spin = phone_beside(page, spinning, from_s=FROM_S)
-    page.get_by_role("button", name="Record with this device").click()
-    expect(page.get_by_role("button", name="Stop recording")).to_be_visible()
-    let_it_spin()
+    record_beside(page, spinning)
     expect(page.get_by_text(re.compile(r"^([5-9]|1\d) s ·"))).to_be_visible(timeout=20_000)
     page.get_by_role("button", name="Stop recording").click()
     send = page.get_by_role("button", name="Add and analyse")

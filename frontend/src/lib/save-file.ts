@@ -1,3 +1,5 @@
+const READ_BY_MS = 60_000;
+
 /** Hands a file to the browser's own downloads. */
 export function saveAsFile(file: File): void {
   const url = URL.createObjectURL(file);
@@ -5,6 +7,6 @@ export function saveAsFile(file: File): void {
   link.href = url;
   link.download = file.name;
   link.click();
-  // The download has begun by the time the next task runs.
-  window.setTimeout(() => { URL.revokeObjectURL(url); }, 0);
+  // Some browsers read it only after the click, and large files slowly.
+  window.setTimeout(() => { URL.revokeObjectURL(url); }, READ_BY_MS);
 }

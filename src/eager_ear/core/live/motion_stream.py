@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from eager_ear.core.errors import BadSignal
-from eager_ear.core.signals.even_grid import GAP_PERIODS, GRAVITY_S
+from eager_ear.core.signals.even_grid import GRAVITY_S, silence_gaps
 from eager_ear.core.signals.speed import FAST_RATE_HZ, SLOWED_RATE_HZ
 from eager_ear.core.signals.transform import Decimator
 from eager_ear.core.signals.types import AccelerationSignal
@@ -83,8 +83,7 @@ class MotionStream:
         raw_hz = self.rate_hz * self._slowed.factor
         t_s = np.arange(stamps[0], stamps[-1], 1.0 / raw_hz)
         even = np.stack([np.interp(t_s, stamps, axis) for axis in axes]) - gravity[:, None]
-        for k in np.flatnonzero(np.diff(stamps) > GAP_PERIODS / raw_hz):
-            even[:, (t_s > stamps[k]) & (t_s < stamps[k + 1])] = 0.0
+        silence_gaps(even, t_s, stamps_s=stamps, rate_hz=raw_hz)
         slow_s = t_s[:: self._slowed.factor]
         return np.stack([np.interp(wanted, slow_s, row) for row in self._slowed(even)]).astype(np.float32)
 

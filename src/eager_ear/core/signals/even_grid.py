@@ -9,7 +9,7 @@ from scipy import ndimage
 
 from eager_ear.core.signals.transform import decimated
 from eager_ear.core.signals.types import AccelerationSignal
-from eager_ear.core.units import FloatArray
+from eager_ear.core.units import FloatArray, IntArray
 
 GAP_PERIODS = 3.0
 # Gravity is what lasts longer than two turns of the slowest drum; a running median keeps the step of a phone that slid.
@@ -46,14 +46,10 @@ def even_acceleration(signal: AccelerationSignal, *, start_s: float) -> EvenAcce
     start_s : float [s], offset of the signal's time zero on the run's clock
     """
     rate = signal.sample_rate_hz
-    steps = np.diff(signal.t_s)
-    gap_index = np.flatnonzero(steps > GAP_PERIODS / rate)
     t_s = np.arange(signal.t_s[0], signal.t_s[-1], 1.0 / rate)
     rows = [np.interp(t_s, signal.t_s, signal.axes_m_s2[i]) for i in signal.present]
     axes = np.stack([row - _gravity(row, sample_rate_hz=rate) for row in rows])
-    for i in gap_index:
-        # A straight line from one end to the other would be a slow swing of its own.
-        axes[:, (t_s > signal.t_s[i]) & (t_s < signal.t_s[i + 1])] = 0.0
+    gap_index = silence_gaps(axes, t_s, stamps_s=signal.t_s, rate_hz=rate)
     return EvenAcceleration(
         axes_m_s2=axes,
         axis_names=tuple("xyz"[i] for i in signal.present),
@@ -61,6 +57,21 @@ def even_acceleration(signal: AccelerationSignal, *, start_s: float) -> EvenAcce
         start_s=start_s + float(signal.t_s[0]),
         gaps_s=tuple((float(signal.t_s[i] + start_s), float(signal.t_s[i + 1] + start_s)) for i in gap_index),
     )
+
+
+def silence_gaps(rows: FloatArray, t_s: FloatArray, *, stamps_s: FloatArray, rate_hz: float) -> IntArray:
+    """Put zero, in place, where no sample was stamped for long; returns the last stamp before each gap.
+
+    A straight line from one end of a gap to the other would be a slow swing of its own.
+
+    Parameters
+    ----------
+    rows : array [shape=(k, n)] at `t_s`, gravity removed; stamps_s, rate_hz : of the samples that it was made of
+    """
+    last_before = np.flatnonzero(np.diff(stamps_s) > GAP_PERIODS / rate_hz)
+    for i in last_before:
+        rows[:, (t_s > stamps_s[i]) & (t_s < stamps_s[i + 1])] = 0.0
+    return last_before
 
 
 def _gravity(row: FloatArray, *, sample_rate_hz: float) -> FloatArray:
