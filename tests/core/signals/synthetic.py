@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from eager_ear.core.signals.even_grid import EvenAcceleration, even_acceleration
+from eager_ear.core.signals.score_grid import ScoreGrid
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray
@@ -37,3 +38,13 @@ def shaken(
     x = sum(a * np.cos(2 * np.pi * k * turns) for k, a in orders.items()) * share
     axes = np.stack([x, np.zeros_like(x), np.full_like(x, 9.81)]) + noise * rng.standard_normal((3, t_s.size))
     return even_acceleration(AccelerationSignal(t_s=t_s, axes_m_s2=axes), start_s=0.0)
+
+
+def noise_score(grid: ScoreGrid, seed: int) -> FloatArray:
+    rng = np.random.default_rng(seed)
+    return rng.standard_normal((grid.t_s.size, grid.candidates_hz.size)).astype(np.float32)
+
+
+def ridge(score: FloatArray, grid: ScoreGrid, rate_hz: FloatArray | float, *, height: float) -> FloatArray:
+    where = np.abs(grid.candidates_hz - np.broadcast_to(rate_hz, grid.t_s.shape)[:, None]) < 0.16
+    return np.where(where, height, 0.0).astype(np.float32) + score

@@ -23,10 +23,10 @@ from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import learn_orders
 from eager_ear.core.signals.phase_readings import DemodulatedTone
 from eager_ear.core.signals.speed import SpeedSources, find_speed
-from eager_ear.core.signals.speed_path import drop_dwelling
 from eager_ear.core.signals.speed_scores import unfolded_to_hz
 from eager_ear.core.signals.speed_search import SpeedSearch
 from eager_ear.core.signals.speed_smooth import _inverse_band, smoothed, stated
+from eager_ear.core.signals.speed_stretches import drop_dwelling
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, smooth_known
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray

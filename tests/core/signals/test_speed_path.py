@@ -10,7 +10,8 @@ from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.score_grid import ScoreGrid
 from eager_ear.core.signals.speed import SpeedSources, find_speed
-from eager_ear.core.signals.speed_path import best_path, drop_dwelling
+from eager_ear.core.signals.speed_path import best_path
+from eager_ear.core.signals.speed_stretches import carried_on, drop_dwelling
 from eager_ear.core.signals.speed_track import FRAME_STEP_S
 from eager_ear.core.signals.transform import floor_of_frames
 from eager_ear.core.signals.types import AudioSignal
@@ -168,3 +169,29 @@ def test_no_drum_dwells_between_tumbling_and_spinning(rates: list[float], kept: 
     known = (GRID.t_s > 10) & (GRID.t_s < 14)
     rate_hz = np.interp(GRID.t_s, [10, 14], rates)
     assert drop_dwelling(known, rate_hz).any() == kept
+
+
+def test_what_dwells_after_a_moment_of_rising_still_dwells() -> None:
+    known = (GRID.t_s > 5) & (GRID.t_s < 35)
+    assert not drop_dwelling(known, np.interp(GRID.t_s, [5, 6, 35], [1.8, 3.0, 3.1])).any()
+    # A drum that creeps behind a worn clutch takes longer.
+    assert drop_dwelling(known, np.interp(GRID.t_s, [5, 15, 35], [0.8, 3.8, 4.2])).any()
+
+
+@pytest.mark.parametrize(("beside", "carried"), [(0, True), (2, True), (12, False)])
+def test_a_path_is_carried_on_along_one_that_goes_through_it(beside: int, carried: bool) -> None:
+    frames = np.arange(100)
+    known, goes_on = (frames >= 40) & (frames < 70), (frames >= 20) & (frames < 80)
+    path, further = np.where(known, 60, 0), np.where(goes_on, 61, 0)
+    # Where it began the path lay beside the drum.
+    path[40 : 40 + beside] -= 9
+    joined, where = carried_on(path, known, further, goes_on)
+    np.testing.assert_array_equal(where, goes_on if carried else known)
+    np.testing.assert_array_equal(joined[where], (further if carried else path)[where])
+
+
+def test_a_stretch_that_touches_nothing_known_is_not_carried_on_to() -> None:
+    frames = np.arange(100)
+    known, goes_on = frames < 30, frames > 50
+    _, where = carried_on(np.zeros(100, dtype=int), known, np.zeros(100, dtype=int), goes_on)
+    np.testing.assert_array_equal(where, known)

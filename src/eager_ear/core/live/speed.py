@@ -25,15 +25,17 @@ from eager_ear.core.signals.medians import median_along
 from eager_ear.core.signals.once_per_turn import hann
 from eager_ear.core.signals.score_grid import GRID_HZ
 from eager_ear.core.signals.speed_comb import SWEPT_FRAME_S, StillComb, SweptComb
-from eager_ear.core.signals.speed_doubts import LEAST_MOTION_SCORE, MOVED_RATIO
-from eager_ear.core.signals.speed_path import MAX_FALL_HZ_S, MAX_RISE_HZ_S, TOP_SHARE, Ways
+from eager_ear.core.signals.speed_doubts import MOVED_RATIO
+from eager_ear.core.signals.speed_path import TOP_SHARE, Ways
 from eager_ear.core.signals.speed_search import (
     LOW_LINES_WEIGHT,
     SOUND_BESIDE_VIBRATION,
     SWELLING_WEIGHT,
     UNKNOWN_SCORE,
 )
+from eager_ear.core.signals.speed_stretches import MAX_FALL_HZ_S, MAX_RISE_HZ_S
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
+from eager_ear.core.signals.speed_turning import LEAST_MOTION_SCORE
 from eager_ear.core.signals.transform import HANN_LINE_BINS, NoiseFloor, spectral_shape
 from eager_ear.core.units import FloatArray
 

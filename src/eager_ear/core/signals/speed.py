@@ -25,7 +25,7 @@ from eager_ear.core.signals.speed_refine import (
     refine_by_vibration,
     regimes,
 )
-from eager_ear.core.signals.speed_scale import find_scale, rescaled, rescaled_family
+from eager_ear.core.signals.speed_scale import TrackScale, drum_over_cage, find_scale, rescaled, rescaled_family
 from eager_ear.core.signals.speed_search import SpeedSearch
 from eager_ear.core.signals.speed_smooth import smoothed, stated
 from eager_ear.core.signals.speed_track import SpeedTrack, track_from_pulses
@@ -100,7 +100,7 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
 
 def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
     creeps = layout.drive == "belt"
-    track = refine_by_swelling(search.track(), low)
+    track = refine_by_swelling(search.first_track(), low)
     family = learn_orders(low, smoothed(track))
     if family is not None:
         search.learn(family, low)
@@ -110,6 +110,10 @@ def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
         family = learn_orders(low, smoothed(track)) or family
         track = refine_by_tones(track, low, family, creeps=creeps)
     track = smoothed(track)
+    faster = drum_over_cage(low, track, highest_hz=float(search.grid.candidates_hz[-1]))
+    if faster is not None:
+        track = smoothed(refine_by_swelling(rescaled(track, TrackScale(factor=faster, sigma=0.0)), low))
+        family = learn_orders(low, track)
     turning_along = family.orders if family is not None and layout.drive == "direct" else None
     scale = find_scale(low, track, whole_orders=turning_along)
     family = rescaled_family(family, scale) if family is not None else None

@@ -1,18 +1,15 @@
-"""What makes a track doubtful although lines follow it: they may be the motor's alone, a neighbour's, a hum's."""
+"""What makes a track doubtful although lines follow it: they may be a neighbour's, a hum's."""
 
 from __future__ import annotations
-
-from collections.abc import Sequence
 
 import numpy as np
 from scipy import ndimage
 
-from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.low_band import LowBand
-from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
-from eager_ear.core.signals.speed_path import drop_short
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack
+from eager_ear.core.signals.score_grid import ScoreGrid
+from eager_ear.core.signals.speed_stretches import drop_short
+from eager_ear.core.signals.speed_track import FRAME_STEP_S
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 LEVEL_WINDOW_S = 0.5
@@ -20,72 +17,11 @@ SPEED_STEP = 0.08
 UNMOVED_SHARE = 0.02
 UNMOVED_S = 0.75
 STANDING_ABOVE_HZ = 4.0
-SHORTEST_FAST_S = 2.0
-SHORTEST_SLOW_S = 4.0
-# Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
-# in Hz, by several standard errors of their mean: by many, since the track was chosen for what these scores show.
-# Frames overlap: so many say what one says.
-LEAST_MOTION_SCORE = 1.5
-LEAST_MOTION_SIGMAS = 6.0
-FRAMES_A_SCORE = 8.0
-BESIDE_HZ = (0.8, 8.0)
-MULTIPLES = (1.5, 2.0, 3.0)
 MOVED_RATIO = 1.15
 # A steady line that is the drum's is not there for so long before or after, a second and more away from its stretch.
 AWAY_S = 1.5
 LEAST_AWAY_S = 5.0
 GONE_SHARE = 0.3
-
-
-def require_turning(turning: Sequence[FloatArray], track: SpeedTrack, grid: ScoreGrid) -> None:
-    """A drum that spins shakes its cabinet and makes its noise swell: a fast track that shows neither is the motor's.
-
-    What is shown along the track is compared with what the same track moved up or down shows, and with its multiples:
-    lines fit half the speed as well, but once in two turns nothing swells. A track that is never fast for long is
-    asked for what it has.
-
-    Parameters
-    ----------
-    turning : scores of what only the drum shows [shape=(frames, states) each]
-
-    Raises
-    ------
-    NotMeasurable
-        None of them shows it, or a multiple of the track shows more.
-    """
-    fast = np.flatnonzero(track.known & (track.rate_hz > STANDING_ABOVE_HZ))
-    if fast.size * FRAME_STEP_S < SHORTEST_FAST_S:
-        fast = np.flatnonzero(track.known)
-        if fast.size * FRAME_STEP_S < SHORTEST_SLOW_S:
-            raise NotMeasurable(quantity="speed track", reason="no rotation was seen but for a moment of slow turning.")
-    path = np.rint((track.rate_hz - grid.candidates_hz[0]) / GRID_HZ).astype(int)
-    path = np.clip(path, 0, grid.candidates_hz.size - 1)
-    if not any(_stands_out(s, path, fast) for s in turning):
-        raise NotMeasurable(
-            quantity="speed track",
-            reason="a motor is noticed, but nothing once per turn: the drum seems to stand, or is too well balanced.",
-        )
-
-
-def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:
-    """Whether the path is better than those beside it and its multiples."""
-
-    def along(moved: IntArray) -> FloatArray:
-        inside = (moved >= 0) & (moved < score.shape[1])
-        return score[fast[inside], moved[inside]] if inside.mean() > 0.5 else np.zeros(0)
-
-    own = float(along(path[fast]).mean())
-    if own >= LEAST_MOTION_SCORE:
-        return True
-    steps = np.arange(BESIDE_HZ[0], BESIDE_HZ[1], 4 * GRID_HZ) / GRID_HZ
-    moved = [along(path[fast] + step) for step in np.rint(np.concatenate([-steps, steps])).astype(int)]
-    beside = [(float(values.mean()), float(values.std())) for values in moved if values.size]
-    typical, scatter = np.median(beside or [(0.0, 0.0)], axis=0)
-    error = scatter / np.sqrt(fast.size / FRAMES_A_SCORE)
-    lowest = LOWEST_HZ / GRID_HZ
-    rivals = [along(np.rint(k * (path[fast] + lowest) - lowest).astype(int)) for k in MULTIPLES]
-    highest = max((float(values.mean()) for values in rivals if values.size), default=-np.inf)
-    return own >= max(float(typical + LEAST_MOTION_SIGMAS * error), highest)
 
 
 def unchanging(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> int | None:

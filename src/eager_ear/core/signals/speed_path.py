@@ -7,18 +7,21 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
-from scipy import ndimage
 
 from eager_ear.core.signals.score_grid import ScoreGrid
+from eager_ear.core.signals.speed_stretches import (
+    MAX_FALL_HZ_S,
+    MAX_RISE_HZ_S,
+    drop_short,
+    drop_unreachable,
+    trim_ends,
+)
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, known_spans
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
-# Motors reach about 180 rpm/s upwards; a braked drum falls at up to 480 rpm/s.
-MAX_RISE_HZ_S = 3.0
-MAX_FALL_HZ_S = 8.0
+# What is driven falls no faster than its load brakes it.
 GENTLE_FALL_HZ_S = 1.0
 # What a step at its limit costs, against some 1 to 5 that a clear speed scores a frame; what leaving or entering
 # "unknown" costs; what driving a drum again costs that was let go.
@@ -36,18 +39,6 @@ TOP_SHARE = 0.965
 RIDGE_STATES = 8
 # How often a path may turn out to follow a mirror image somewhere.
 MOST_IMAGES = 3
-# Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin. A stretch of
-# its own that dwells between them is twice or three times the slow turning, magnified near the critical speed; so is
-# what hardly moves there for a second and a half, even the slowest coast-down does, on a drum that spins elsewhere: one
-# that never does may creep behind a worn clutch.
-FASTEST_TUMBLE_HZ = 2.0
-SLOWEST_SPIN_HZ = 4.5
-DWELLING_SHARE = 0.8
-STILL_S = 1.5
-STILL_SHARE = 0.05
-SPINNING_HZ = 7.0
-SHORTEST_KNOWN_S = 1.0
-END_S = 1.5
 
 
 def best_path(
@@ -88,7 +79,7 @@ def best_path(
             score = _without_ridge(score, path, beyond)
             path, known = _firm_path(score, grid, unknown=unknown, least_end=least_end)
             known &= ~_too_fast(known, grid, path)
-    return path, _drop_unreachable(known, grid.candidates_hz[path], _along(score, path))
+    return path, drop_unreachable(known, grid.candidates_hz[path], _along(score, path))
 
 
 def _without_images(
@@ -107,7 +98,7 @@ def _without_images(
 def _firm_path(score: FloatArray, grid: ScoreGrid, *, unknown: float, least_end: float) -> tuple[IntArray, BoolArray]:
     """The best path, its weak ends cut off."""
     path, known = _viterbi(score, grid, unknown=unknown)
-    return path, _trim_ends(known, _along(score, path), least=least_end)
+    return path, trim_ends(known, _along(score, path), least=least_end)
 
 
 def _along(score: FloatArray, path: IntArray) -> FloatArray:
@@ -277,68 +268,6 @@ def _too_fast(known: BoolArray, grid: ScoreGrid, path: IntArray) -> BoolArray:
         if float(grid.candidates_hz[path[span]].max()) >= TOP_SHARE * float(grid.candidates_hz[-1]):
             out[span] = True
     return out
-
-
-def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
-    """Without what stays where no drum stays: above tumbling and below spinning."""
-    out = known.copy()
-    for span in known_spans(known):
-        highest = float(rate_hz[span].max())
-        dwells = float(rate_hz[span].min()) > DWELLING_SHARE * highest
-        if dwells and FASTEST_TUMBLE_HZ < highest < SLOWEST_SPIN_HZ:
-            out[span] = False
-    if not (known & (rate_hz > SPINNING_HZ)).any():
-        return out
-    frames = int(STILL_S / FRAME_STEP_S)
-    moved = ndimage.maximum_filter1d(rate_hz, frames) - ndimage.minimum_filter1d(rate_hz, frames)
-    still = ndimage.binary_dilation(known & (moved < STILL_SHARE * rate_hz), iterations=frames // 2)
-    return np.asarray(out & ~(still & (rate_hz > FASTEST_TUMBLE_HZ) & (rate_hz < SLOWEST_SPIN_HZ)))
-
-
-def _trim_ends(known: BoolArray, on_path: FloatArray, *, least: float) -> BoolArray:
-    out = known.copy()
-    frames = int(END_S / FRAME_STEP_S)
-    for span in known_spans(known):
-        mean = ndimage.uniform_filter1d(on_path[span], min(frames, span.size), mode="nearest")
-        firm = np.flatnonzero(mean >= least)
-        if firm.size == 0:
-            out[span] = False
-            continue
-        out[span[: firm[0]]] = False
-        out[span[firm[-1] + 1 :]] = False
-    return out
-
-
-def drop_short(known: BoolArray) -> BoolArray:
-    """Without known stretches of less than a second."""
-    out = known.copy()
-    for span in known_spans(known):
-        if span.size * FRAME_STEP_S < SHORTEST_KNOWN_S:
-            out[span] = False
-    return out
-
-
-def _drop_unreachable(known: BoolArray, rate_hz: FloatArray, score: FloatArray) -> BoolArray:
-    """Of two stretches that no drum can pass between in the time given, the one with the weaker evidence goes."""
-    out = known.copy()
-    while True:
-        clash = next(
-            (
-                (a, b)
-                for a, b in pairwise(known_spans(out))
-                if not _reachable(rate_hz[a[-1]], rate_hz[b[0]], gap_s=float(b[0] - a[-1]) * FRAME_STEP_S)
-            ),
-            None,
-        )
-        if clash is None:
-            return out
-        weaker = min(clash, key=lambda span: float(score[span].sum()))
-        out[weaker] = False
-
-
-def _reachable(from_hz: float, to_hz: float, *, gap_s: float) -> bool:
-    change = to_hz - from_hz
-    return bool(-MAX_FALL_HZ_S * gap_s - 0.5 <= change <= MAX_RISE_HZ_S * gap_s + 0.5)
 
 
 def peak_centre(score: FloatArray, path: IntArray, grid: ScoreGrid) -> FloatArray:

@@ -9,7 +9,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy import ndimage
 
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.group_delay import without_delay
@@ -28,7 +27,6 @@ NARROWER = (1.0, 0.5, 0.25)
 TONE_REACH = 0.03
 MOST_TONES = 6
 LOWEST_TONE_RATE_HZ = 0.5
-SWELLING_S = 1.0
 # A belt's creep follows its load: a motor's line tells the drum's rate only this well while the speed changes.
 CREEP_SHARE = 0.002
 STEADY_HZ_S = 0.15
@@ -126,7 +124,6 @@ def regimes(track: SpeedTrack, *, creeps: bool) -> IntArray:
 
 def _read_swelling(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> list[RateReading]:
     slow, slow_rate_hz = low.slow
-    level = low.level_nats - ndimage.uniform_filter1d(low.level_nats, int(SWELLING_S * low.level_rate_hz))
     return [
         read_turns(
             track,
@@ -134,7 +131,7 @@ def _read_swelling(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> l
                 track, row[None], rate_hz=rate_hz, start_s=low.start_s, bandwidth_hz=bandwidth_hz, spoilt_s=low.spoilt_s
             ),
         )
-        for row, rate_hz in ((level, low.level_rate_hz), (slow, slow_rate_hz))
+        for row, rate_hz in ((low.swelling, low.level_rate_hz), (slow, slow_rate_hz))
     ]
 
 

@@ -9,33 +9,26 @@ Bayesian Spectrum Analysis and Parameter Estimation, 1988, chapter 2).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import ndimage
 
-from eager_ear.core.signals.angle_grid import TurnStretch, turn_stretches
+from eager_ear.core.machine import bearing_catalogue, race_orders
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.speed_track import SpeedTrack
+from eager_ear.core.signals.turn_lines import TurnLines, turn_lines
 from eager_ear.core.units import FloatArray
 
 # Error of tracks by the combs over sound alone, of which most is common to all moments.
 PRIOR_SIGMA = 0.008
 OFFSETS = np.arange(-0.03, 0.03001, 0.0005)
 DRUM_ORDERS = (1, 2, 3)
-SLOWEST_HZ = 4.0
-CELLS_PER_TURN = 48
-HIGHEST_ORDER = 5.0
 # Long segments resolve, short ones hold together where the track wanders.
 SEGMENTS_TURNS = (128, 256)
 SPEED_BINS = 4
-FLOOR_WIDTH = 0.7
 # A line that is clear in one segment is clear; more of it says nothing about where it stands in the others.
 LARGEST_NATS = 4.0
-PAD = 8
-MODULATION_WINDOW_S = 1.0
 # How well a learnt order is known, and how often a strong line of a direct drive is its motor's. Motors have four poles
 # and more; what is slower is the drum's, and broad.
 ORDER_SIGMA = 0.03
@@ -43,6 +36,11 @@ ORDER_SIGMA_SHARE = 0.001
 MOTOR_SHARE = 0.8
 MOTOR_LINES = 6
 LEAST_MOTOR_ORDER = 3.5
+# Balls slide a little, and a drum's line that noise shows once in a million says that a cage was followed.
+CAGE_SLIP = 0.02
+CAGE_TURNS = (64, 32)
+LEAST_CAGE_NATS = float(np.log(1e6))
+LEAST_BELOW_NATS = float(np.log(1e3))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -61,19 +59,46 @@ def find_scale(low: LowBand, track: SpeedTrack, *, whole_orders: FloatArray | No
     whole_orders : orders learnt from a motor that turns with the drum: its lines stand at whole orders
     """
     slow, slow_rate_hz = low.slow
-    smooth = ndimage.uniform_filter1d(low.level_nats, int(MODULATION_WINDOW_S * low.level_rate_hz))
     evidence = np.zeros(OFFSETS.size)
-    for values, rate_hz in ((slow, slow_rate_hz), (low.level_nats - smooth, low.level_rate_hz)):
-        span = (low.start_s, low.start_s + values.size / rate_hz)
-        stretches = turn_stretches(
-            track, cells=CELLS_PER_TURN, above_hz=SLOWEST_HZ, span=span, fewest_turns=SEGMENTS_TURNS[0]
-        )
-        laid = [_laid_over_angle(values, rate_hz, low.start_s, stretch) for stretch in stretches]
+    for values, rate_hz in ((slow, slow_rate_hz), (low.swelling, low.level_rate_hz)):
         for turns in SEGMENTS_TURNS:
-            evidence += _drum_evidence(laid, turns) / len(SEGMENTS_TURNS)
+            lines = turn_lines(values, track, rate_hz=rate_hz, start_s=low.start_s, turns=turns)
+            evidence += _drum_evidence(lines) / len(SEGMENTS_TURNS)
     if whole_orders is not None:
         evidence += _whole_evidence(whole_orders)
     return _estimate(evidence)
+
+
+def drum_over_cage(low: LowBand, track: SpeedTrack, *, highest_hz: float) -> float | None:
+    """How much faster the drum turns where the track follows the cage of a damaged bearing; None where it does not.
+
+    A ball or a loose inner race passes the loaded zone once in a turn of the cage, and a collapsed bearing may swell
+    at that rate more than its drum at its own. Cages turn at 0.5·(1 - d/D) of the shaft's rate, within a narrow range
+    for all sizes. At the inverse of that a drum has nothing of its own but the spin of a bearing's balls, and then the
+    cage's line stands below the track, or a sideband of its inner race's line, and then a stronger one stands above.
+
+    Parameters
+    ----------
+    highest_hz : the fastest that the drum may turn
+    """
+    cages = [race_orders(size).cage for size in bearing_catalogue()]
+    slowest, fastest = 1.0 / max(cages) / (1.0 + CAGE_SLIP), 1.0 / min(cages) * (1.0 + CAGE_SLIP)
+    if slowest * track.max_rpm / 60.0 > highest_hz:
+        return None
+    middle = 0.5 * (slowest + fastest)
+    reach = (fastest - middle) / middle
+    for turns in CAGE_TURNS:
+        lines = turn_lines(low.swelling, track, rate_hz=low.level_rate_hz, start_s=low.start_s, turns=turns)
+        if lines.false_alarm_nats(1.0 / middle, reach=reach) > LEAST_BELOW_NATS:
+            return None
+        told = lines.false_alarm_nats(middle, reach=reach)
+        if told > LEAST_CAGE_NATS:
+            factor = lines.strongest(middle, reach=reach)
+            # An inner race's line has sidebands a turn apart on both sides: the one above is nearer to it.
+            if lines.false_alarm_nats(factor + 1.0, reach=1.0 / turns / (factor + 1.0)) >= told:
+                return None
+            return factor if factor * track.max_rpm / 60.0 <= highest_hz else None
+    return None
 
 
 def rescaled(track: SpeedTrack, scale: TrackScale) -> SpeedTrack:
@@ -87,48 +112,22 @@ def rescaled_family(family: OrderFamily, scale: TrackScale) -> OrderFamily:
     return replace(family, orders=family.orders / scale.factor)
 
 
-def _laid_over_angle(
-    values: FloatArray, rate_hz: float, start_s: float, stretch: TurnStretch
-) -> tuple[FloatArray, FloatArray]:
-    """The signal at the cells' borders and the speed of each turn [Hz]."""
-    times = start_s + (np.arange(values.size) + 0.5) / rate_hz
-    return np.interp(stretch.border_s[:-1], times, values), 1.0 / np.diff(stretch.turn_border_s)
-
-
-def _drum_evidence(laid: Sequence[tuple[FloatArray, FloatArray]], turns: int) -> FloatArray:
+def _drum_evidence(lines: TurnLines) -> FloatArray:
     """Log-likelihood ratio of every offset [shape=(offsets,)], ranges of speed counting alike.
 
     A tone of the room stands at one order as long as the speed stays; it must not win by the length of the plateau.
     """
-    length = turns * CELLS_PER_TURN
-    window = np.hanning(length + 1)[:-1]
-    order = np.arange(int(HIGHEST_ORDER * turns * PAD)) / (turns * PAD)
-    rates: list[float] = []
-    reads: list[FloatArray] = []
-    for cells, rate_hz in laid:
-        for first in range(0, rate_hz.size - turns + 1, turns // 2):
-            part = cells[first * CELLS_PER_TURN : first * CELLS_PER_TURN + length]
-            power = np.abs(np.fft.rfft((part - part.mean()) * window, length * PAD)[: order.size]) ** 2
-            strength = _over_floor(power, order)
-            lines = [np.interp(k * (1.0 + OFFSETS), order, strength) for k in DRUM_ORDERS]
-            reads.append(np.sum(lines, axis=0))
-            rates.append(float(np.median(rate_hz[first : first + turns])))
-    if not reads:
+    if not lines.rate_hz.size:
         return np.zeros(OFFSETS.size)
-    speed = np.array(rates)
+    # A line's log-likelihood, less what noise shows on average.
+    strength = np.minimum(np.log1p(lines.ratio) - 0.6, LARGEST_NATS)
+    at = np.outer(DRUM_ORDERS, 1.0 + OFFSETS)
+    reads = np.array([np.interp(at, lines.order, row).sum(axis=0) for row in strength])
+    speed = lines.rate_hz
     group = np.digitize(speed, np.geomspace(speed.min(), speed.max() + 1e-9, SPEED_BINS + 1))
-    means = [np.mean([r for r, g in zip(reads, group, strict=True) if g == k], axis=0) for k in np.unique(group)]
+    means = [reads[group == k].mean(axis=0) for k in np.unique(group)]
     # Segments overlap by half: two of them say what one says.
-    return np.asarray(np.mean(means, axis=0) * 0.5 * len(reads))
-
-
-def _over_floor(power: FloatArray, order: FloatArray) -> FloatArray:
-    """Log-likelihood of a line at each order, less what noise shows on average [shape like `power`, nats]."""
-    step = PAD
-    width = max(3, int(FLOOR_WIDTH / (order[1] * step)))
-    floor = ndimage.median_filter(power[::step], size=width, mode="nearest") / np.log(2.0)
-    ratio = power / np.maximum(np.interp(order, order[::step], floor), 1e-30)
-    return np.asarray(np.minimum(np.log1p(ratio) - 0.6, LARGEST_NATS))
+    return np.asarray(np.mean(means, axis=0) * 0.5 * speed.size)
 
 
 def _whole_evidence(orders: FloatArray) -> FloatArray:

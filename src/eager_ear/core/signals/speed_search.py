@@ -20,7 +20,6 @@ from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_doubts import (
     drop_too_calm,
     drop_unmoved,
-    require_turning,
     sound_level_db,
     unchanging,
     vibration_level_db,
@@ -34,7 +33,9 @@ from eager_ear.core.signals.speed_scores import (
     unfolded_to_hz,
     vibration_score,
 )
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, known_spans, smooth_known
+from eager_ear.core.signals.speed_stretches import carried_on
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, smooth_known
+from eager_ear.core.signals.speed_turning import require_turning
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
@@ -51,12 +52,16 @@ LEAST_END_SCORE = 1.3
 LITTLE_KNOWN_SHARE = 0.45
 CARRIED_SCORE = 0.5
 CARRIED_END_SCORE = 0.7
-CARRIED_STATES = 4
 SOUND_BESIDE_VIBRATION = 0.5
 # What the lowest lines and the swelling of the noise count, by the drum. A top loader's motor hums at low rates too,
 # and need not turn its drum; a front loader's noise may swell with the cage of a collapsed bearing.
 LOW_LINES_WEIGHT = {"front": 0.6, "top": 0.5}
 SWELLING_WEIGHT = {"front": 0.4, "top": 0.7}
+LEAST_LOW_LINES = -0.5
+# Where lines and swelling together show nothing, the swelling alone may: at nearly its full weight, if its rate runs
+# through the speeds as a spin does.
+SWELLING_ALONE_WEIGHT = 0.8
+RUNS_RATIO = 1.5
 FIXED_RATIO_WEIGHT = 0.35
 LEARNT_WEIGHT = 0.6
 # The same drum at the same speed repeats its vibration within a few dB, coasting or driven; its sound loses the motor's
@@ -75,7 +80,8 @@ STEADY_STATES = 12
 class SpeedSearch:
     """Scores so far [shape=(frames, states)].
 
-    turning : what only a drum shows, once per turn: by the accelerometer, by the sound's swelling, by its lowest lines
+    turning : what only a drum shows, once per turn: by the accelerometer, by the sound's lowest lines
+    swells : by the swelling of its noise, None without sound
     stamped : the acceleration as its sensor stamped it, and its time zero on the run's clock
     """
 
@@ -84,6 +90,7 @@ class SpeedSearch:
     acceleration: EvenAcceleration | None
     score: FloatArray
     turning: tuple[FloatArray, ...]
+    swells: FloatArray | None = None
     stamped: tuple[AccelerationSignal, float] | None = None
     _heard_db: FloatArray | None = field(default=None, init=False)
 
@@ -119,18 +126,28 @@ class SpeedSearch:
         """
         plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
         grid = _grid(low, acceleration, highest_hz=layout.over_speed * plate_hz)
-        score, turning = grid.empty(), []
+        score, turning, swells = grid.empty(), [], None
         if acceleration is not None:
             turning.append(vibration_score(acceleration, grid, low=low))
             score += turning[0]
         if low is not None:
-            swelling, low_lines = swelling_score(low, grid), low_lines_score(low, grid)
+            swells, low_lines = swelling_score(low, grid), low_lines_score(low, grid)
             # Coupler, clutch, collar and hub of a top loader let a motor run without its drum: its lines prove nothing.
-            turning.extend([swelling, low_lines] if layout.drum == "front" else [swelling])
-            sound = LOW_LINES_WEIGHT[layout.drum] * low_lines + SWELLING_WEIGHT[layout.drum] * swelling
+            turning.extend([low_lines] if layout.drum == "front" else [])
+            # Where other lines stand close by, a rate may show none of its own without being the less likely.
+            sound = LOW_LINES_WEIGHT[layout.drum] * np.maximum(low_lines, LEAST_LOW_LINES)
+            sound += SWELLING_WEIGHT[layout.drum] * swells
             sound += _motor(low, grid, machine, layout)
             score += _sound_share(acceleration, grid, plate_hz) * sound
-        return cls(grid=grid, low=low, acceleration=acceleration, score=score, turning=tuple(turning), stamped=stamped)
+        return cls(
+            grid=grid,
+            low=low,
+            acceleration=acceleration,
+            score=score,
+            turning=tuple(turning),
+            swells=swells,
+            stamped=stamped,
+        )
 
     def learn(self, family: OrderFamily, low: LowBand) -> None:
         """Add what the machine's own orders say, on the sound's clock as it is known by now."""
@@ -145,7 +162,7 @@ class SpeedSearch:
         NotMeasurable
             Neither the cabinet nor the noise does anything once per turn.
         """
-        require_turning(self.turning, track, self.grid)
+        require_turning(self.turning, track, self.grid, swells=self.swells, low=self.low)
 
     def track(self) -> SpeedTrack:
         """The best path through the scores so far.
@@ -171,7 +188,7 @@ class SpeedSearch:
                 quantity="speed track",
                 reason="all that is noticed keeps one and the same rate: it may be a hum, a pump or another machine.",
             )
-        if self.acceleration is not None and known.mean() < LITTLE_KNOWN_SHARE:
+        if known.mean() < LITTLE_KNOWN_SHARE:
             path, known = self._carried_on(path, known)
         track = SpeedTrack(
             t_s=grid.t_s,
@@ -182,15 +199,30 @@ class SpeedSearch:
         )
         return replace(track, rate_hz=smooth_known(track.rate_hz, track))
 
+    def first_track(self) -> SpeedTrack:
+        """The best path; where there is none, the one that the swelling of the noise shows if it may speak for itself.
+
+        Raises
+        ------
+        NotMeasurable
+            No rotation is seen, or by the swelling none that runs through the speeds.
+        """
+        try:
+            return self.track()
+        except NotMeasurable:
+            if self.swells is None:
+                raise
+            self.score = np.maximum(self.score, SWELLING_ALONE_WEIGHT * self.swells)
+        track = self.track()
+        low_hz, high_hz = np.percentile(track.rate_hz[track.known], (3, 97))
+        if high_hz < RUNS_RATIO * low_hz:
+            raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
+        return track
+
     def _carried_on(self, path: IntArray, known: BoolArray) -> tuple[IntArray, BoolArray]:
         """The path, its known stretches carried on to where a less demanding path that goes through them goes."""
-        path, known = path.copy(), known.copy()
         further, goes_on = self._followed(unknown=CARRIED_SCORE, least_end=CARRIED_END_SCORE)
-        for span in known_spans(goes_on):
-            both, added = span[known[span]], span[~known[span]]
-            if both.size and np.abs(further[both] - path[both]).max() <= CARRIED_STATES:
-                path[added], known[added] = further[added], True
-        return path, known
+        return carried_on(path, known, further, goes_on)
 
     def _followed(
         self, *, unknown: float = UNKNOWN_SCORE, least_end: float = LEAST_END_SCORE

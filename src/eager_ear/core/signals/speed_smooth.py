@@ -15,7 +15,7 @@ import numpy as np
 from scipy import linalg, ndimage
 
 from eager_ear.core.signals.phase_readings import FRAMES_A_READING
-from eager_ear.core.signals.speed_path import drop_dwelling, drop_short
+from eager_ear.core.signals.speed_stretches import drop_dwelling, drop_short
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, known_spans
 from eager_ear.core.units import BoolArray, FloatArray
 
