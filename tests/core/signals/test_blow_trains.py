@@ -78,6 +78,14 @@ def test_a_train_is_followed_from_tumbling_to_distributing() -> None:
     assert found.rate_hz[-1] == pytest.approx(1.49, rel=0.02)
 
 
+def test_a_few_blows_before_and_after_the_speed_doubles_are_a_train() -> None:
+    at = np.array([4.7, 6.3, 7.8, 8.55, 9.2, 9.9, 10.65, 11.2, 11.7])
+    found = find_train(at, seconds=15.0)
+    assert found is not None
+    assert found.evidence > 30.0
+    np.testing.assert_array_equal(found.t_s, at)
+
+
 def test_blows_at_random_seldom_look_like_a_train() -> None:
     rng = np.random.default_rng(2)
     evidence = []
@@ -103,6 +111,24 @@ def test_blows_at_slow_turning_are_counted_by_the_turn(per_turn: int, most_hz: f
     assert found.false_alarm < 1e-2
     assert found.speed_rpm is not None
     assert found.speed_rpm[1] < 60.0 * most_hz
+
+
+def test_a_turn_keeps_two_blows_where_the_louder_hides_the_other_at_speed() -> None:
+    slow, fast = blow_times(2, most_hz=4.0, seed=11), blow_times(1, most_hz=10.5, seed=11)
+    at_s = np.concatenate([slow, fast[np.interp(fast, *TURNING) > 4.0]])
+    assert find_impacts(heard(at_s, seed=12), track=slowly_unknown())["tick"].per_turn == 2.0
+
+
+def test_blows_that_drown_where_the_track_begins_are_counted_beside_it() -> None:
+    at_s = blow_times(1, most_hz=5.0, seed=13)
+    known = np.interp(at_s, *TURNING) > 3.2
+    at_s = at_s[~known | (np.cumsum(known) % 2 == 0)]
+    track = slowly_unknown()
+    track = replace(track, known=track.rate_hz > 3.2)
+    found = find_impacts(heard(at_s, seed=14), track=track)["tick"]
+    assert found.per_turn == 1.0
+    assert found.speed_rpm is not None
+    assert found.speed_rpm[0] < 120.0
 
 
 def test_what_lasts_like_a_syllable_is_no_blow() -> None:

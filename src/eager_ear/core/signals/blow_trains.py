@@ -19,8 +19,9 @@ from eager_ear.core.units import FloatArray, IntArray
 # A step is as long as the one before, or double or triple where blows were missed, with these chances.
 STEPS = np.array([1, 2, 3])
 STEP_CHANCES = np.array([0.8, 0.15, 0.05])
-# Mostly the rate holds, within the jitter of a loose part; sometimes it changes, as in a ramp (shares, log scale).
-CHANGES = ((0.7, 0.06), (0.3, 0.25))
+# Mostly the rate holds, within the jitter of a loose part; it changes as in a ramp, or at once from tumbling to twice
+# as fast (shares, log scale).
+CHANGES = ((0.6, 0.06), (0.25, 0.25), (0.15, 0.7))
 # Steps of a train [s] between neighbours, and the chance that a blow was its last.
 STEP_RANGE_S = (0.12, 3.0)
 LONGEST_STEP_S = 4.5

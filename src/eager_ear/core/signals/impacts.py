@@ -38,6 +38,8 @@ WIDEST_BLOW_TURNS = {"thump": 0.3, "knock": 0.1, "tick": 0.1}
 FAST_SHARE = 0.5
 SHORTEST_FAST_S = 3.0
 IRREGULAR_FALSE_ALARM = 1e-3
+# Where chance explains a second blow a turn so seldom, there are two.
+SURE_FALSE_ALARM = 1e-6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -148,6 +150,9 @@ def _finding(
     tied = [w for group in locked for w in group.windows]
     counts = {m: sum(len(g.windows) for g in locked if g.multiple == m) for m in MULTIPLES}
     multiple = max(counts, key=lambda m: counts[m])
+    if min(group.twice_false_alarm for group in locked) < SURE_FALSE_ALARM:
+        # Where it is quiet both blows of a turn are heard; at speed the louder may hide the other.
+        multiple = MULTIPLES[-1]
     clearest = max(tied, key=lambda w: max(w.z))
     speeds = 60.0 * np.array([w.rate_hz for w in tied])
     profile = _profile(blows, clearest, track)

@@ -72,11 +72,15 @@ class TurnWindow:
 
 @dataclass(frozen=True, kw_only=True)
 class LockedBlows:
-    """Windows of like speed whose blows keep to one angle (multiple 1) or two, and the chance that they do not."""
+    """Windows of like speed whose blows keep to one angle (multiple 1) or two, and the chance that they do not.
+
+    twice_false_alarm : chance that there is no second blow a turn; 1.0 where that has no chance of its own
+    """
 
     windows: tuple[TurnWindow, ...]
     multiple: int
     false_alarm: float
+    twice_false_alarm: float = 1.0
 
 
 def turn_windows(track: SpeedTrack, heard: BoolArray) -> list[tuple[float, float]]:
@@ -186,23 +190,28 @@ def _locked_by_rank(
     least = NARROW_NEAR_SHARE if sharp else LEAST_NEAR_SHARE
     narrow = rank.width_turns <= widest_turns and rank.near_share >= least
     # What is the loudest of its neighbourhood a third of a turn further as well, comes three times a turn or oftener.
-    if _stands_out(rank.third_near_share, rank, positions=THIRDS.size):
+    if _elsewhere_as_well(rank.third_near_share, rank, positions=THIRDS.size) < SECOND_FALSE_ALARM:
         return None
     if crest > CREST_FALSE_ALARM and not (narrow and min(alone, nearby) < RANK_FALSE_ALARM):
         return None
     chance = min(crest, alone, nearby)
-    twice = _stands_out(rank.opposite_near_share, rank, positions=OPPOSITE.size)
+    second = _elsewhere_as_well(rank.opposite_near_share, rank, positions=OPPOSITE.size)
     return LockedBlows(
         windows=tuple(members),
-        multiple=2 if twice or _paired(members) else 1,
+        multiple=2 if second < SECOND_FALSE_ALARM or _paired(members) else 1,
         false_alarm=max(chance, 1e-300),
+        twice_false_alarm=second,
     )
 
 
-def _stands_out(near_share: float, rank: AngleRank, *, positions: int) -> bool:
-    """Whether another part of the turn is the loudest of its neighbourhood as well, about as often as the first."""
-    chance = positions * near_chance(near_share, rank.turns, TYPICAL_NEAR_SHARE)
-    return chance < SECOND_FALSE_ALARM and near_share > 0.5 * rank.near_share
+def _elsewhere_as_well(near_share: float, rank: AngleRank, *, positions: int) -> float:
+    """Chance that another part of the turn is the loudest of its neighbourhood so often, if nothing is there.
+
+    1.0 where it is so much seldomer than the first.
+    """
+    if near_share <= 0.5 * rank.near_share:
+        return 1.0
+    return min(1.0, positions * near_chance(near_share, rank.turns, TYPICAL_NEAR_SHARE))
 
 
 def _paired(members: list[TurnWindow]) -> bool:

@@ -13,18 +13,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import ndimage
 
 from eager_ear.core.signals.blow_trains import BlowTrain, find_train
 from eager_ear.core.signals.locked_blows import MULTIPLES, LockedBlows, TurnWindow
-from eager_ear.core.signals.speed_path import FASTEST_TUMBLE_HZ
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, known_spans, slope_of
+from eager_ear.core.signals.speed_stretches import FASTEST_TUMBLE_HZ
+from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack, known_spans
 from eager_ear.core.signals.transients import Transients, sharp_blows
-from eager_ear.core.units import BoolArray, Span, within
+from eager_ear.core.units import BoolArray, FloatArray, Span, within
 
 # Chance of blows at random to look like a train of such an evidence or more, in one band: its bound is one over the
-# evidence, but of 12 000 lists of blows at random one in 300 exceeded 1, and one in 3000 exceeded 10.
+# evidence, but of 6000 lists of blows at random one in 250 exceeded 1, and one in 2000 exceeded 10.
 CHANCE_OF_EVIDENCE = 5e-3
-FALSE_ALARM = 2.5e-4
+FALSE_ALARM = 5e-4
 # Stretches that a train is sought in.
 SHORTEST_S = 3.0
 LONGEST_S = 40.0
@@ -34,6 +35,8 @@ FURTHER_HZ = 5.0
 # Turns of the track that a train has to run along for its rate to be told by it; how far from its end it still tells.
 FEWEST_TURNS = 2.0
 NEAR_END_S = 1.5
+TOUCHING_S = 0.5
+SLOPE_FRAMES = 7
 # An even rate: so many steps in so long a time, the quickest no quicker than this.
 FEWEST_EVEN_STEPS = 5
 SHORTEST_EVEN_S = 1.2
@@ -42,6 +45,7 @@ QUICKEST_PAIR_HZ = 3.5
 MORE = 3.0
 # How far from one or two a turn the count may lie.
 COUNT_TOLERANCE = 0.2
+WELL_COUNTED = 0.1
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -66,7 +70,7 @@ def slow_blows(
     resting = within(track.t_s, rests)
     if any(_train(blows, span, trials=trials) for span in _spans(track, heard & resting)):
         return SlowBlows(tied=None, quicker=False)
-    tied: list[tuple[BlowTrain, int]] = []
+    tied: list[tuple[BlowTrain, int, bool]] = []
     quicker = False
     for span in _spans(track, heard & ~resting & ~track.known):
         train = _train(blows, _further(track, span, heard), trials=trials)
@@ -75,13 +79,19 @@ def slow_blows(
         a_turn = _blows_a_turn(train, track, coasting=_comes_after_full_speed(track, span))
         quicker = quicker or a_turn > MULTIPLES[-1] + 0.5
         if (multiple := _whole(a_turn)) is not None:
-            tied.append((train, multiple))
+            tied.append((train, multiple, _off_whole(a_turn) < WELL_COUNTED))
     if not tied:
         return SlowBlows(tied=None, quicker=quicker)
-    surest, multiple = max(tied, key=lambda found: found[0].evidence)
-    windows = tuple(_window(train, m, blows) for train, m in tied if m == multiple)
+    surest, multiple, well = max(tied, key=lambda found: (found[2], found[0].evidence))
+    windows = tuple(_window(train, m, blows) for train, m, _ in tied if m == multiple)
+    chance = _chance(surest.evidence, trials)
     return SlowBlows(
-        tied=LockedBlows(windows=windows, multiple=multiple, false_alarm=_chance(surest.evidence, trials)),
+        tied=LockedBlows(
+            windows=windows,
+            multiple=multiple,
+            false_alarm=chance,
+            twice_false_alarm=chance if well and multiple == MULTIPLES[-1] else 1.0,
+        ),
         quicker=quicker,
     )
 
@@ -129,9 +139,13 @@ def _comes_after_full_speed(track: SpeedTrack, span: Span) -> bool:
 
 def _blows_a_turn(train: BlowTrain, track: SpeedTrack, *, coasting: bool) -> float:
     """How often a turn the train's blows come, 0.0 where nothing tells."""
-    told = _along_the_track(train, track) or _beside_the_track(train, track)
-    if told or coasting:
-        return told
+    along, beside = _along_the_track(train, track), _beside_the_track(train, track)
+    # Where the track begins blows begin to drown: a count that is neither one nor two missed some of them.
+    told = [a_turn for a_turn in (along, beside) if _whole(a_turn) is not None]
+    if told and along < MORE:
+        return min(told, key=_off_whole)
+    if along or coasting:
+        return along
     even_hz = _quickest_even_hz(train)
     if even_hz > FASTEST_TUMBLE_HZ:
         return 2.0 if even_hz <= QUICKEST_PAIR_HZ else MORE
@@ -146,24 +160,48 @@ def _along_the_track(train: BlowTrain, track: SpeedTrack) -> float:
 
 
 def _beside_the_track(train: BlowTrain, track: SpeedTrack) -> float:
-    """By the track's end nearest to the train, carried on at its slope."""
+    """By the steps near the track's ends, 0.0 where they tell neither one nor two.
+
+    The ends are carried on at their slope. Below two turns a second a ramp may have begun at a speed that was held:
+    there a step is asked only where it all but touches the track.
+    """
     known = np.flatnonzero(track.known)
     if known.size == 0:
         return 0.0
     apart_s = train.middle_s[:, None] - track.t_s[known]
-    step, frame = np.unravel_index(np.abs(apart_s).argmin(), apart_s.shape)
-    if abs(apart_s[step, frame]) > NEAR_END_S:
+    nearest = np.abs(apart_s).argmin(axis=1)
+    apart_s, frame = np.take_along_axis(apart_s, nearest[:, None], axis=1)[:, 0], known[nearest]
+    rate_hz = track.rate_hz[frame] + _own_slope(track)[frame] * apart_s
+    use = (np.abs(apart_s) < NEAR_END_S) & ~np.isfinite(track.at(train.middle_s)) & (rate_hz > 0.0)
+    use &= (apart_s > 0.0) | (rate_hz > FASTEST_TUMBLE_HZ) | (np.abs(apart_s) < TOUCHING_S)
+    if not use.any():
         return 0.0
-    k = known[frame]
-    rate_hz = float(track.rate_hz[k] + slope_of(track)[k] * apart_s[step, frame])
-    a_turn = float(train.rate_hz[step]) / rate_hz if rate_hz > 0 else 0.0
+    a_turn = float(np.median(train.rate_hz[use] / rate_hz[use]))
     return a_turn if _whole(a_turn) is not None else 0.0
+
+
+def _own_slope(track: SpeedTrack) -> FloatArray:
+    """How fast the rate changes within each known stretch, whatever lies beyond its ends [shape=(n,), Hz/s]."""
+    out = np.zeros(track.t_s.size)
+    for span in known_spans(track.known):
+        if span.size > SLOPE_FRAMES:
+            smooth = ndimage.uniform_filter1d(track.rate_hz[span], SLOPE_FRAMES, mode="nearest")
+            slope = np.gradient(smooth, FRAME_STEP_S)
+            # At its ends a mean over neighbours lags: those take the slope of the frames that have all of theirs.
+            half = SLOPE_FRAMES // 2 + 1
+            slope[:half], slope[-half:] = slope[half], slope[-half - 1]
+            out[span] = slope
+    return out
 
 
 def _whole(a_turn: float) -> int | None:
     """One or two a turn, None where it is neither."""
-    nearest = min(MULTIPLES, key=lambda m: abs(a_turn - m))
-    return nearest if abs(a_turn / nearest - 1.0) < COUNT_TOLERANCE else None
+    return min(MULTIPLES, key=lambda m: abs(a_turn - m)) if _off_whole(a_turn) < COUNT_TOLERANCE else None
+
+
+def _off_whole(a_turn: float) -> float:
+    """How far a count lies from one or two a turn, as a share of it."""
+    return min(abs(a_turn / m - 1.0) for m in MULTIPLES)
 
 
 def _quickest_even_hz(train: BlowTrain) -> float:
