@@ -23,7 +23,7 @@ from eager_ear.core.simulate import SIMULATED_FAULTS, simulate_case, with_clamp
 
 BAD_INPUT = 2
 # Seeds of simulated machines from here on were never looked at while the measurements were made.
-REPORT_SEED = 210_001
+REPORT_SEED = 240_001
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
