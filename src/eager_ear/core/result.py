@@ -133,7 +133,7 @@ def measurements(run: RunMeasurement) -> dict[str, Any]:
     amplitudes = _order_amplitudes(run)
     if amplitudes:
         out["order_amplitudes_mm"] = amplitudes
-    if run.impacts:
+    if run.impacts_per_rev is not None:
         out["impacts_per_rev"] = run.impacts_per_rev
     if run.blow is not None:
         out["blow"] = {

@@ -193,10 +193,8 @@ def _coast(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] | 
 
 
 def _impacts(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] | None:
-    if not run.impacts:
-        return None
     true_count = audible_impacts(simulated)
-    if true_count is None:
+    if run.impacts_per_rev is None or true_count is None or not simulated.washer.turns_drum:
         return None
     return {"impacts": run.impacts_per_rev - true_count}
 

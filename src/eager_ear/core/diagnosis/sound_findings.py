@@ -187,7 +187,7 @@ def irregular_taps(finding: Finding, run: RunMeasurement) -> Reading | None:
     """Taps in the middle band; where ticks or thumps are tied to the drum, their echoes would count as taps."""
     knock = run.impacts.get("knock")
     taps = knock.irregular if knock is not None else None
-    if taps is None or run.impacts_per_rev > 0:
+    if taps is None or run.tied_impacts is not None:
         return None
     text = "no irregular taps at speed"
     if taps.from_rpm is not None:

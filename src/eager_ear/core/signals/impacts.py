@@ -14,6 +14,7 @@ from scipy import special
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.bands import SoundSections
+from eager_ear.core.signals.blow_trains import FEWEST_BLOWS
 from eager_ear.core.signals.locked_blows import (
     MULTIPLES,
     TurnWindow,
@@ -25,7 +26,7 @@ from eager_ear.core.signals.locked_blows import (
 )
 from eager_ear.core.signals.slow_blows import slow_blows
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
-from eager_ear.core.signals.transients import NOISE_SHARE, Transients, find_transients
+from eager_ear.core.signals.transients import NOISE_SHARE, Transients, find_transients, sharp_blows
 from eager_ear.core.units import BoolArray, FloatArray, Span
 
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 2000.0), "tick": (2000.0, 9000.0)}
@@ -99,16 +100,39 @@ def find_impacts(sections: SoundSections, *, track: SpeedTrack, rests: Sequence[
     NotMeasurable
         Fewer than eight revolutions at known speed.
     """
-    # The highest band is heard in part at lower rates: a tick rings well beyond 2 kHz.
-    limit = 0.47 * sections.rate_hz
-    bands = {n: (low, min(high, limit)) for n, (low, high) in IMPACT_BANDS_HZ.items() if low < 0.7 * limit}
-    start_s, end_s = sections.span_s(0)[0], sections.span_s(sections.count - 1)[1]
+    bands = _bands_held(sections.rate_hz)
+    start_s, end_s = _span_of(sections)
     heard = (track.t_s > start_s + 0.1) & (track.t_s < end_s - 0.1)
     spans = turn_windows(track, heard)
     if not spans:
         raise NotMeasurable(quantity="impacts", reason="fewer than eight revolutions at known speed were recorded.")
     blows = find_transients(sections, bands=bands)
     return {name: _finding(name, found, spans, track, heard, rests, trials=len(bands)) for name, found in blows.items()}
+
+
+def require_no_blows(sections: SoundSections) -> None:
+    """Whatever the speed, a sound in which no blow stands out has none that come every turn.
+
+    Raises
+    ------
+    NotMeasurable
+        Some do: they may be the drum's, or the motor's, or somebody's in the room.
+    """
+    for blows in find_transients(sections, bands=_bands_held(sections.rate_hz)).values():
+        if sharp_blows(blows, _span_of(sections))[0].size >= FEWEST_BLOWS:
+            raise NotMeasurable(
+                quantity="impacts", reason="blows are heard, but without the speed nothing tells how many make a turn."
+            )
+
+
+def _bands_held(sample_rate_hz: float) -> dict[str, tuple[float, float]]:
+    """The bands that a sample rate holds: the highest in part at lower rates, since ticks ring well beyond 2 kHz."""
+    limit = 0.47 * sample_rate_hz
+    return {n: (low, min(high, limit)) for n, (low, high) in IMPACT_BANDS_HZ.items() if low < 0.7 * limit}
+
+
+def _span_of(sections: SoundSections) -> Span:
+    return sections.span_s(0)[0], sections.span_s(sections.count - 1)[1]
 
 
 def _finding(

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from eager_ear.core.case import Recording
+from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import (
     BearingSize,
     Layout,
@@ -29,7 +30,7 @@ from eager_ear.core.signals.drag import fit_coast_down
 from eager_ear.core.signals.drive import find_squeal, measure_slip, persistence
 from eager_ear.core.signals.drive_events import find_hum, measure_arrival
 from eager_ear.core.signals.envelope import envelope_spectra
-from eager_ear.core.signals.impacts import find_impacts
+from eager_ear.core.signals.impacts import find_impacts, require_no_blows
 from eager_ear.core.signals.loudness import most_prominent_tone, third_octave_levels
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.mean_blow import mean_blow
@@ -103,10 +104,14 @@ def measure_run(
     raw = chosen.acceleration_raw
     slide = find_slide(raw, start_s=chosen.acceleration_start_s) if raw is not None else None
     moved_s = _noted(out, [slide], chosen.acceleration_name)
-    sound = _measure_speed(out, chosen, sound, machine, layout, moved_s)
+    sound = _measure_speed(
+        out, chosen, sound, machine, layout, moved_s, beside_hz=tuple(tone.frequency_hz for tone in beside)
+    )
     out.audio_start_s = sound.start_s if sound is not None else out.audio_start_s
     if out.track is None:
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
+        if chosen.audio is not None:
+            _listen_for_blows(out, SoundSections(chosen.audio, start_s=chosen.audio_start_s))
         return out
     phases = _measure_phases(out, chosen, sound, machine, out.track)
     if sound is not None and not beside:
@@ -161,6 +166,8 @@ def _measure_speed(
     machine: Machine,
     layout: Layout,
     moved_s: tuple[Span, ...],
+    *,
+    beside_hz: tuple[float, ...],
 ) -> _Sound | None:
     """Finds the speed; returns the sound on the clock that it was found to have."""
     sources = SpeedSources(
@@ -168,6 +175,7 @@ def _measure_speed(
         acceleration=chosen.acceleration,
         stamped=(chosen.acceleration_raw, chosen.acceleration_start_s) if chosen.acceleration_raw else None,
         moved_s=moved_s,
+        beside_hz=beside_hz,
         tacho=chosen.tacho,
         tacho_start_s=chosen.tacho_start_s,
     )
@@ -247,6 +255,8 @@ def _measure_sound(
         out.race_lines = find_race_lines(out.spectra, bearings=bearings)
     on_stage("impacts")
     out.impacts = out.attempt(lambda: find_impacts(sections, track=track, rests=out.rests)) or {}
+    if not out.impacts:
+        _listen_for_blows(out, sections)
     if (tied := out.tied_impacts) is not None:
         out.blow = out.attempt(lambda: mean_blow(audio, start_s=start_s, blow_s=tied.blow_s, band_hz=tied.band_hz))
     on_stage("drive")
@@ -254,6 +264,17 @@ def _measure_sound(
     steady = track.at(spectrum.t_s + start_s) > 0.97 * track.max_rpm / 60.0
     out.bands = out.attempt(lambda: third_octave_levels(spectrum, frames=steady, pa_per_fs=audio.pa_per_fs))
     out.tone = out.attempt(lambda: most_prominent_tone(spectrum, frames=steady))
+
+
+def _listen_for_blows(out: RunMeasurement, sections: SoundSections) -> None:
+    """Whether any blows are heard, where too little speed is known to tie them to."""
+    try:
+        require_no_blows(sections)
+    except NotMeasurable as reason:
+        out.absent[reason.quantity] = reason.reason
+    else:
+        out.no_blows = True
+        out.absent.pop("impacts", None)
 
 
 def _measure_drive(

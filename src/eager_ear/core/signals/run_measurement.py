@@ -38,6 +38,7 @@ class RunMeasurement:
     """Results of one run; what is None has its reason in `absent`, by quantity.
 
     audio_start_s : when the sound began on the run's clock, corrected by the lag that was found
+    no_blows : no single blow stands out of the sound, asked where too little speed is known for `impacts`
     """
 
     key: str
@@ -67,6 +68,7 @@ class RunMeasurement:
     race_lines: tuple[RaceLine, ...] = ()
     bearings_known: bool = False
     impacts: dict[str, ImpactFinding] = field(default_factory=dict)
+    no_blows: bool = False
     blow: MeanBlow | None = None
     slip: SlipMeasurement | None = None
     persistence: Persistence | None = None
@@ -82,9 +84,11 @@ class RunMeasurement:
     acceleration: EvenAcceleration | None = None
 
     @property
-    def impacts_per_rev(self) -> float:
+    def impacts_per_rev(self) -> float | None:
         """Impacts per revolution of the band in which they are tied to the drum most of the time, 0.0 for none."""
-        return self.tied_impacts.per_turn if self.tied_impacts is not None else 0.0
+        if self.tied_impacts is not None:
+            return self.tied_impacts.per_turn
+        return 0.0 if self.impacts or self.no_blows else None
 
     @property
     def tied_impacts(self) -> ImpactFinding | None:

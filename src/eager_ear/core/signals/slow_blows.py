@@ -25,7 +25,7 @@ from eager_ear.core.units import BoolArray, FloatArray, Span, within
 # Chance of blows at random to look like a train of such an evidence or more, in one band: its bound is one over the
 # evidence, but of 6000 lists of blows at random one in 250 exceeded 1, and one in 2000 exceeded 10.
 CHANCE_OF_EVIDENCE = 5e-3
-FALSE_ALARM = 5e-4
+FALSE_ALARM = 3e-3
 # Stretches that a train is sought in.
 SHORTEST_S = 3.0
 LONGEST_S = 40.0

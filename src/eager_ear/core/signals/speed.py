@@ -46,12 +46,14 @@ class SpeedSources:
 
     moved_s : stretches in which the accelerometer was moved about
     stamped : the acceleration as its sensor stamped it, and its time zero on the run's clock
+    beside_hz : rates at which a machine beside this one shakes it, taken out of the acceleration as far as they go
     """
 
     low: LowBand | None = None
     acceleration: EvenAcceleration | None = None
     stamped: tuple[AccelerationSignal, float] | None = None
     moved_s: tuple[Span, ...] = ()
+    beside_hz: tuple[float, ...] = ()
     tacho: TachoSignal | None = None
     tacho_start_s: float = 0.0
 
@@ -85,7 +87,14 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
     if sources.acceleration is not None and sources.acceleration.sample_rate_hz > FAST_RATE_HZ:
         # Three times the fastest drum's rate is all that is read.
         sources = replace(sources, acceleration=slowed(sources.acceleration, target_hz=SLOWED_RATE_HZ))
-    search = SpeedSearch.of(sources.low, sources.acceleration, machine=machine, layout=layout, stamped=sources.stamped)
+    search = SpeedSearch.of(
+        sources.low,
+        sources.acceleration,
+        machine=machine,
+        layout=layout,
+        stamped=sources.stamped,
+        beside_hz=sources.beside_hz,
+    )
     if sources.acceleration is not None:
         found = _by_vibration(search, sources.acceleration, sources.low, sources.spoilt_s, belt=layout.drive == "belt")
     elif sources.low is not None:
@@ -100,11 +109,13 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
 
 def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
     creeps = layout.drive == "belt"
-    track = refine_by_swelling(search.first_track(), low)
+    first = search.first_track()
+    track = refine_by_swelling(first, low)
     family = learn_orders(low, smoothed(track))
-    if family is not None:
-        search.learn(family, low)
-        track = refine_by_swelling(search.track(), low)
+    learnt = search.learn(family, low, along=first) if family is not None else None
+    family = family if learnt is not None else None
+    if family is not None and learnt is not None:
+        track = refine_by_swelling(learnt, low)
         # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
         track = refine_by_tones(track, low, family, creeps=creeps)
         family = learn_orders(low, smoothed(track)) or family
@@ -137,9 +148,9 @@ def _by_vibration(
     if lag is not None:
         low = low.moved(lag.lag_s)
     family = learn_orders(low, smooth)
-    if family is not None:
-        search.learn(family, low)
-        combed = search.track()
+    learnt = search.learn(family, low, along=combed) if family is not None else None
+    family = family if learnt is not None else None
+    combed = learnt or combed
     track = refine_by_vibration(combed, acceleration, spoilt_s=spoilt_s)
     clock_sigma_s = NOTED_START_SIGMA_S
     if lag is not None:

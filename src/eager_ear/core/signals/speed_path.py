@@ -70,13 +70,13 @@ def best_path(
         # Once more without what is too fast: something beside the drum may have shaken more for a while. In the sound
         # such a line is a motor's, and what is left of it below the top no drum's.
         top = beyond & (grid.candidates_hz[path] >= TOP_SHARE * grid.candidates_hz[-1])
-        below = _without_ridge(score, path, top)
+        below = without_ridge(score, path, top)
         lower, goes_on = _firm_path(below, grid, unknown=unknown, least_end=least_end)
         if goes_on[top].mean() > 0.5 and not _too_fast(goes_on, grid, lower).any():
             score, path, known = below, lower, goes_on
         elif images is not None:
             # Or the whole of it is an image that the samples came too evenly to tell.
-            score = _without_ridge(score, path, beyond)
+            score = without_ridge(score, path, beyond)
             path, known = _firm_path(score, grid, unknown=unknown, least_end=least_end)
             known &= ~_too_fast(known, grid, path)
     return path, drop_unreachable(known, grid.candidates_hz[path], _along(score, path))
@@ -91,7 +91,7 @@ def _without_images(
         image = images(path, known)
         if not image.any():
             break
-        score = _without_ridge(score, path, image)
+        score = without_ridge(score, path, image)
     return score
 
 
@@ -106,7 +106,7 @@ def _along(score: FloatArray, path: IntArray) -> FloatArray:
     return np.asarray(np.take_along_axis(score, path[:, None], axis=1)[:, 0])
 
 
-def _without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> FloatArray:
+def without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> FloatArray:
     """The scores less what stands along a path at some moments [shape like `score`]."""
     out = score.copy()
     ridge = np.clip(path[frames, None] + np.arange(-RIDGE_STATES, RIDGE_STATES + 1), 0, score.shape[1] - 1)

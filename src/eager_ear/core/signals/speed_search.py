@@ -18,13 +18,14 @@ from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_doubts import (
+    calm_at_its_fastest,
     drop_too_calm,
     drop_unmoved,
     sound_level_db,
     unchanging,
     vibration_level_db,
 )
-from eager_ear.core.signals.speed_path import best_path, peak_centre
+from eager_ear.core.signals.speed_path import best_path, peak_centre, without_ridge
 from eager_ear.core.signals.speed_scores import (
     MOTOR_ORDERS,
     family_score,
@@ -37,7 +38,7 @@ from eager_ear.core.signals.speed_stretches import carried_on
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, smooth_known
 from eager_ear.core.signals.speed_turning import require_turning
 from eager_ear.core.signals.types import AccelerationSignal
-from eager_ear.core.units import BoolArray, FloatArray, IntArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray, within
 
 # The combs are as wide as their frames blur; before any line is followed by its phase, this is the error.
 COMB_SIGMA_SHARE = 0.015
@@ -64,6 +65,7 @@ SWELLING_ALONE_WEIGHT = 0.8
 RUNS_RATIO = 1.5
 FIXED_RATIO_WEIGHT = 0.35
 LEARNT_WEIGHT = 0.6
+LEARNT_KNOWN_SHARE = 0.5
 # The same drum at the same speed repeats its vibration within a few dB, coasting or driven; its sound loses the motor's
 # share in the coast-down.
 CALMER_VIBRATION_DB = 8.0
@@ -83,6 +85,7 @@ class SpeedSearch:
     turning : what only a drum shows, once per turn: by the accelerometer, by the sound's lowest lines
     swells : by the swelling of its noise, None without sound
     stamped : the acceleration as its sensor stamped it, and its time zero on the run's clock
+    beside_hz : rates at which a machine beside this one shakes it
     """
 
     grid: ScoreGrid
@@ -92,6 +95,7 @@ class SpeedSearch:
     turning: tuple[FloatArray, ...]
     swells: FloatArray | None = None
     stamped: tuple[AccelerationSignal, float] | None = None
+    beside_hz: tuple[float, ...] = ()
     _heard_db: FloatArray | None = field(default=None, init=False)
 
     @property
@@ -116,6 +120,7 @@ class SpeedSearch:
         machine: Machine,
         layout: Layout,
         stamped: tuple[AccelerationSignal, float] | None = None,
+        beside_hz: tuple[float, ...] = (),
     ) -> SpeedSearch:
         """Score every candidate by what needs no knowledge of the machine but its plate.
 
@@ -147,12 +152,26 @@ class SpeedSearch:
             turning=tuple(turning),
             swells=swells,
             stamped=stamped,
+            beside_hz=beside_hz,
         )
 
-    def learn(self, family: OrderFamily, low: LowBand) -> None:
-        """Add what the machine's own orders say, on the sound's clock as it is known by now."""
+    def learn(self, family: OrderFamily, low: LowBand, *, along: SpeedTrack) -> SpeedTrack | None:
+        """The track by what the machine's own orders say as well, on the sound's clock as it is known by now.
+
+        Orders learnt where a track went astray lead further astray: where much less is known with them than `along`
+        the track that taught them, they are unlearnt again, and None is returned.
+        """
         self.low, self._heard_db = low, None
-        self.score += LEARNT_WEIGHT * family_score(low, self.grid, orders=family.orders, weights=family.weights)
+        before = self.score
+        self.score = before + LEARNT_WEIGHT * family_score(low, self.grid, orders=family.orders, weights=family.weights)
+        try:
+            track = self.track()
+        except NotMeasurable:
+            track = None
+        if track is not None and track.known.sum() > LEARNT_KNOWN_SHARE * along.known.sum():
+            return track
+        self.score = before
+        return None
 
     def require_turning(self, track: SpeedTrack) -> None:
         """Refuse a track that nothing but a motor shows.
@@ -162,7 +181,7 @@ class SpeedSearch:
         NotMeasurable
             Neither the cabinet nor the noise does anything once per turn.
         """
-        require_turning(self.turning, track, self.grid, swells=self.swells, low=self.low)
+        require_turning(self.turning, track, self.grid, swells=self.swells, low=self.low, beside_hz=self.beside_hz)
 
     def track(self) -> SpeedTrack:
         """The best path through the scores so far.
@@ -177,12 +196,17 @@ class SpeedSearch:
             path, known = self._followed()
             if known.sum() * FRAME_STEP_S < SHORTEST_S:
                 raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")
-            held = unchanging(self.score, path, known, grid) if self._may_be_a_neighbour(path, known) else None
-            if held is None:
+            if not self._may_be_a_neighbour(path, known):
                 break
             # Somebody else's: the drum's may be found once it is left out.
-            beside = slice(max(0, held - STEADY_STATES), held + STEADY_STATES + 1)
-            self.score[:, beside] = np.minimum(self.score[:, beside], 0.0)
+            held = unchanging(self.score, path, known, grid)
+            if held is not None:
+                beside = slice(max(0, held - STEADY_STATES), held + STEADY_STATES + 1)
+                self.score[:, beside] = np.minimum(self.score[:, beside], 0.0)
+            elif self._is_louder_elsewhere(path, known):
+                self.score = without_ridge(self.score, path, known)
+            else:
+                break
         else:
             raise NotMeasurable(
                 quantity="speed track",
@@ -240,9 +264,7 @@ class SpeedSearch:
         rate = grid.candidates_hz[path]
         if self.low is not None:
             known = drop_unmoved(known, rate, self.low.quiet_at(grid.t_s))
-            if self._heard_db is None:
-                self._heard_db = sound_level_db(self.low, grid.t_s)
-            known = drop_too_calm(known, rate, self._heard_db, allowed_db=CALMER_SOUND_DB)
+            known = drop_too_calm(known, rate, self._heard(self.low), allowed_db=CALMER_SOUND_DB)
         if self.acceleration is not None:
             # Beyond a third of its rate a sensor's own low-pass makes a machine calmer.
             level = rate < SHOWN_SHARE * self.acceleration.sample_rate_hz
@@ -265,6 +287,19 @@ class SpeedSearch:
         frames = np.flatnonzero(known)
         felt = float(self.turning[0][frames, path[frames]].mean())
         return bool(np.median(self._shaken_db[known]) < NEIGHBOUR_DB or felt < UNKNOWN_SCORE)
+
+    def _is_louder_elsewhere(self, path: IntArray, known: BoolArray) -> bool:
+        """Whether the sound, where it is all there is, is far louder elsewhere than where the path is fastest."""
+        if self.low is None or self.acceleration is not None:
+            return False
+        spoilt = within(self.grid.t_s, self.low.spoilt_s)
+        return calm_at_its_fastest(known, self.grid.candidates_hz[path], self._heard(self.low), spoilt=spoilt)
+
+    def _heard(self, low: LowBand) -> FloatArray:
+        """Level of the sound at every moment [shape=(frames,), dB]."""
+        if self._heard_db is None:
+            self._heard_db = sound_level_db(low, self.grid.t_s)
+        return self._heard_db
 
 
 def _grid(low: LowBand | None, acceleration: EvenAcceleration | None, *, highest_hz: float) -> ScoreGrid:

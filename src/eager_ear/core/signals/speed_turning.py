@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,7 +13,7 @@ from eager_ear.core.signals.score_grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed_stretches import FASTEST_TUMBLE_HZ, SLOWEST_SPIN_HZ
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ, SpeedTrack
 from eager_ear.core.signals.turn_lines import TurnLines, turn_lines
-from eager_ear.core.units import FloatArray, IntArray
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 SPINNING_ABOVE_HZ = 4.0
 SHORTEST_FAST_S = 2.0
@@ -25,6 +26,10 @@ LEAST_MOTION_SIGMAS = 6.0
 FRAMES_A_SCORE = 8.0
 BESIDE_HZ = (0.8, 8.0)
 MULTIPLES = (1.5, 2.0, 3.0)
+# A line that is somebody else's goes on at the same rate while the track is at another, this far off and more.
+NEAR_STATES = 3
+AWAY_STATES = 10
+GOES_ON_SHARE = 0.6
 # Over the drum's angle a swelling counts that noise shows once in ten thousand, at an order that a track by its motor's
 # lines may be off. Long segments tell more, short ones fit into short tracks.
 SWELLING_TURNS = (64, 32)
@@ -42,6 +47,7 @@ def require_turning(
     *,
     swells: FloatArray | None = None,
     low: LowBand | None = None,
+    beside_hz: Sequence[float] = (),
 ) -> None:
     """A drum that spins shakes its cabinet and makes its noise swell: a fast track that shows neither is the motor's.
 
@@ -49,12 +55,13 @@ def require_turning(
     multiples: lines fit half the speed as well, but once in two turns nothing swells. The swelling is told from its
     multiples over the drum's angle, where frames are too short: prongs that jump in a broken coupler come three times
     a turn of what should be the drum. A track that is never fast for long is asked for what it has, unless that lies
-    where drums only pass.
+    where drums only pass. What goes on while the track is elsewhere is somebody else's and proves nothing.
 
     Parameters
     ----------
     turning : scores of what only the drum shows [shape=(frames, states) each]
     swells, low : score of the sound's swelling, and the sound
+    beside_hz : rates at which a machine beside this one shakes it
 
     Raises
     ------
@@ -69,11 +76,18 @@ def require_turning(
             raise NotMeasurable(quantity="speed track", reason="no rotation was seen but for a moment of slow turning.")
     path = np.rint((track.rate_hz - grid.candidates_hz[0]) / GRID_HZ).astype(int)
     path = np.clip(path, 0, grid.candidates_hz.size - 1)
-    if swells is not None and _along(swells, path, fast).mean() >= LEAST_MOTION_SCORE:
-        return
-    if any(_stands_out(score, path, fast) for score in turning):
-        return
-    if low is not None and _swells(low, track):
+    scores = [*turning, *([swells] if swells is not None else [])]
+    elses = np.any([_somebody_elses(score, track, fast, path) for score in scores] or [fast < 0], axis=0)
+    elses |= np.any([np.abs(track.rate_hz[fast] - rate_hz) < NEAR_STATES * GRID_HZ for rate_hz in beside_hz], axis=0)
+    own = fast[~elses]
+    if own.size * FRAME_STEP_S >= SHORTEST_FAST_S:
+        if swells is not None and _along(swells, path, own).mean() >= LEAST_MOTION_SCORE:
+            return
+        if any(_stands_out(score, path, own) for score in turning):
+            return
+    known = track.known.copy()
+    known[fast[elses]] = False
+    if low is not None and _swells(low, replace(track, known=known)):
         return
     raise NotMeasurable(
         quantity="speed track",
@@ -85,6 +99,20 @@ def _along(score: FloatArray, path: IntArray, frames: IntArray) -> FloatArray:
     """What a path shows at some frames, where it stays within the candidates [shape=(<= len(frames),)]."""
     inside = (path[frames] >= 0) & (path[frames] < score.shape[1])
     return score[frames[inside], path[frames[inside]]] if inside.mean() > 0.5 else np.zeros(0)
+
+
+def _somebody_elses(score: FloatArray, track: SpeedTrack, fast: IntArray, path: IntArray) -> BoolArray:
+    """At which of the fast frames the path lies on a line that goes on while it is elsewhere [shape=(len(fast),)]."""
+    out = np.zeros(fast.size, dtype=bool)
+    known = np.flatnonzero(track.known)
+    for state in np.unique(path[fast]):
+        here = path[fast] == state
+        elsewhere = known[np.abs(path[known] - state) > AWAY_STATES]
+        if elsewhere.size * FRAME_STEP_S >= SHORTEST_FAST_S:
+            near = slice(max(0, state - NEAR_STATES), state + NEAR_STATES + 1)
+            goes_on = float(score[elsewhere, near].max(axis=1).mean())
+            out[here] = goes_on > max(LEAST_MOTION_SCORE, GOES_ON_SHARE * float(score[fast[here], state].mean()))
+    return out
 
 
 def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:
