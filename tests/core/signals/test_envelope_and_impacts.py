@@ -8,6 +8,7 @@ from scipy import signal as sps
 
 from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.core.diagnosis.sound_findings import irregular_taps
+from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
 from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
 from eager_ear.core.signals.envelope import (
@@ -16,7 +17,7 @@ from eager_ear.core.signals.envelope import (
     _fit_shape,
     envelope_spectra,
 )
-from eager_ear.core.signals.impacts import find_impacts
+from eager_ear.core.signals.impacts import find_impacts, require_no_blows
 from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.types import AudioSignal
@@ -233,6 +234,14 @@ def test_ticks_are_counted_per_turn(per_turn: int) -> None:
     assert found.rayleigh_z > 4.0 or per_turn == 2
     assert found.speed_rpm is not None
     assert found.speed_rpm[0] == pytest.approx(60 * DRUM_HZ, rel=0.02)
+
+
+def test_a_sound_without_blows_has_none_that_come_every_turn_and_one_with_blows_needs_the_speed() -> None:
+    rng = np.random.default_rng(15)
+    hiss = rung(np.zeros(0), noise=1.0, band_hz=700.0, seed=16)
+    require_no_blows(sections(hiss))
+    with pytest.raises(NotMeasurable, match="without the speed"):
+        require_no_blows(sections(rung(np.sort(rng.uniform(0, SECONDS, 12)), noise=0.02, band_hz=700.0, seed=17)))
 
 
 def creaking(*, pitch_hz: float, noise: FloatArray, seconds: float = SECONDS) -> AudioSignal:

@@ -49,10 +49,11 @@ SHORTEST_S = 2.0
 UNKNOWN_SCORE = 1.0
 LEAST_END_SCORE = 1.3
 # Where a sensor shows a drum through less than this share of a recording, what is known is carried on as far as it
-# beats an average path through noise: one that has to begin where the drum was seen has far fewer to choose from.
+# beats what a path shows that noise did not choose: one that has to begin where the drum was seen has few to choose
+# from. How well the rate is told there, its error says.
 LITTLE_KNOWN_SHARE = 0.45
-CARRIED_SCORE = 0.5
-CARRIED_END_SCORE = 0.7
+CARRIED_SCORE = 0.2
+CARRIED_END_SCORE = 0.4
 SOUND_BESIDE_VIBRATION = 0.5
 # What the lowest lines and the swelling of the noise count, by the drum. A top loader's motor hums at low rates too,
 # and need not turn its drum; a front loader's noise may swell with the cage of a collapsed bearing.
@@ -183,8 +184,12 @@ class SpeedSearch:
         """
         require_turning(self.turning, track, self.grid, swells=self.swells, low=self.low, beside_hz=self.beside_hz)
 
-    def track(self) -> SpeedTrack:
+    def track(self, *, carries: bool = True) -> SpeedTrack:
         """The best path through the scores so far.
+
+        Parameters
+        ----------
+        carries : on along a less demanding path, where little is known
 
         Raises
         ------
@@ -212,7 +217,7 @@ class SpeedSearch:
                 quantity="speed track",
                 reason="all that is noticed keeps one and the same rate: it may be a hum, a pump or another machine.",
             )
-        if known.mean() < LITTLE_KNOWN_SHARE:
+        if carries and known.mean() < LITTLE_KNOWN_SHARE:
             path, known = self._carried_on(path, known)
         track = SpeedTrack(
             t_s=grid.t_s,
@@ -237,7 +242,8 @@ class SpeedSearch:
             if self.swells is None:
                 raise
             self.score = np.maximum(self.score, SWELLING_ALONE_WEIGHT * self.swells)
-        track = self.track()
+        # The better of two scores is higher in noise as well: that would carry anything on.
+        track = self.track(carries=False)
         low_hz, high_hz = np.percentile(track.rate_hz[track.known], (3, 97))
         if high_hz < RUNS_RATIO * low_hz:
             raise NotMeasurable(quantity="speed track", reason="no rotation was seen.")

@@ -36,7 +36,7 @@ LONGEST_BRIDGE_S = 2.5
 LARGEST_SIGMA_SHARE = 0.015
 # What is stated in the end: a little less than what is worked with. But where less than so much of the recording would
 # be known, a rate known half as well is worth more than none.
-STATED_SIGMA_SHARE = 0.0135
+STATED_SIGMA_SHARE = 0.011
 FAINT_SIGMA_SHARE = 0.026
 FAINT_SHARE = 0.45
 LOOSEST_SIGMA_SHARE = 0.07
