@@ -19,35 +19,36 @@ from tests.core.signals.synthetic import track_of
 RATE = 24000.0
 SECONDS = 40.0
 # Tumbling, distributing, and quickly up to a spin that is known from two turns a second on.
-TURNING = ([0, 2, 3, 8, 9, 15, 25, 40], [0, 0, 0.75, 0.75, 1.5, 1.5, 11.0, 11.0])
+Turning = tuple[list[float], list[float]]
+TURNING: Turning = ([0, 2, 3, 8, 9, 15, 25, 40], [0, 0, 0.75, 0.75, 1.5, 1.5, 11.0, 11.0])
+# Full speed, and let go.
+FALLING: Turning = ([0, 18, 29, 40], [11.0, 11.0, 0.0, 0.0])
 
 
-def turns_by(t_s: FloatArray) -> FloatArray:
-    return np.cumsum(np.interp(t_s, *TURNING)) * (t_s[1] - t_s[0])
-
-
-def slowly_unknown(*, later_s: float = 0.0) -> SpeedTrack:
+def slowly_unknown(*, later_s: float = 0.0, above_hz: float = 2.0, turning: Turning = TURNING) -> SpeedTrack:
     frames = np.arange(0.0, SECONDS, FRAME_STEP_S)
-    track = track_of(frames, np.interp(frames - later_s, *TURNING))
-    return replace(track, known=track.rate_hz > 2.0)
+    track = track_of(frames, np.interp(frames - later_s, *turning))
+    return replace(track, known=track.rate_hz > above_hz)
 
 
-def blow_times(per_turn: int, *, most_hz: float, seed: int) -> FloatArray:
+def blow_times(per_turn: int, *, most_hz: float, seed: int, turning: Turning = TURNING) -> FloatArray:
     """Blows at one or two angles with a little scatter, one in ten missed, as long as the drum is slower."""
     rng = np.random.default_rng(seed)
     t_s = np.arange(0.0, SECONDS, 0.002)
-    turns = turns_by(t_s)
+    turns = np.cumsum(np.interp(t_s, *turning)) * (t_s[1] - t_s[0])
     wanted = np.arange(0.3, turns[-1], 1.0 / per_turn)
     wanted = wanted + 0.012 * rng.standard_normal(wanted.size)
     found = np.interp(wanted[rng.random(wanted.size) < 0.9], turns, t_s)
-    return found[np.interp(found, *TURNING) < most_hz]
+    return found[np.interp(found, *turning) < most_hz]
 
 
-def heard(at_s: FloatArray, *, seed: int, lasts_s: float = 0.004, floor: float = 0.02) -> SoundSections:
+def heard(
+    at_s: FloatArray, *, seed: int, lasts_s: float = 0.004, floor: float = 0.02, turning: Turning = TURNING
+) -> SoundSections:
     """Bursts of noise around 4 kHz over noise that grows with the speed."""
     rng = np.random.default_rng(seed)
     t_s = np.arange(int(RATE * SECONDS)) / RATE
-    out = floor * (0.2 + np.interp(t_s, *TURNING) / 11.0) * rng.standard_normal(t_s.size)
+    out = floor * (0.2 + np.interp(t_s, *turning) / 11.0) * rng.standard_normal(t_s.size)
     for at in at_s:
         burst = slice(int(at * RATE), min(int((at + 5 * lasts_s) * RATE), t_s.size))
         since = t_s[burst] - at
@@ -129,6 +130,20 @@ def test_blows_that_drown_where_the_track_begins_are_counted_beside_it() -> None
     assert found.per_turn == 1.0
     assert found.speed_rpm is not None
     assert found.speed_rpm[0] < 120.0
+
+
+@pytest.mark.parametrize(("per_turn", "counted"), [(1, 1.0), (2, 2.0), (3, 0.0)])
+@pytest.mark.parametrize("turning", [TURNING, FALLING])
+def test_blows_seconds_away_from_the_track_are_counted_by_what_a_drum_can_do_between(
+    turning: Turning, per_turn: int, counted: float
+) -> None:
+    # Something heavy knocks from 1.8 turns a second up to 4.5 (of three a turn, 2.6); the speed is known from 7 on.
+    at_s = blow_times(per_turn, most_hz=4.5 if per_turn < 3 else 2.6, seed=15, turning=turning)
+    at_s = at_s[np.interp(at_s, *turning) > (1.8 if per_turn < 3 else 0.8)]
+    found = find_impacts(
+        heard(at_s, seed=16, floor=0.01, turning=turning), track=slowly_unknown(above_hz=7.0, turning=turning)
+    )
+    assert found["tick"].per_turn == counted
 
 
 def test_what_lasts_like_a_syllable_is_no_blow() -> None:

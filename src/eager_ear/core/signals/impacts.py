@@ -7,7 +7,7 @@ drum's (locked_blows); what comes oftener than noise shows, at speed and at any 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy import special
@@ -24,12 +24,13 @@ from eager_ear.core.signals.locked_blows import (
     speed_ranks,
     turn_windows,
 )
-from eager_ear.core.signals.slow_blows import slow_blows
+from eager_ear.core.signals.slow_blows import SlowBlows, slow_blows
 from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.transients import NOISE_SHARE, Transients, find_transients, sharp_blows
 from eager_ear.core.units import BoolArray, FloatArray, Span
 
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 2000.0), "tick": (2000.0, 9000.0)}
+LOWEST_BAND = "thump"
 CELLS = 48
 # A blow rings for a few periods of its band: a twentieth of a second at the lowest, which is a quarter of a turn, and
 # next to nothing above: there a sixteenth of a turn, over which levels are taken, and a wander of some hundredths are
@@ -107,7 +108,15 @@ def find_impacts(sections: SoundSections, *, track: SpeedTrack, rests: Sequence[
     if not spans:
         raise NotMeasurable(quantity="impacts", reason="fewer than eight revolutions at known speed were recorded.")
     blows = find_transients(sections, bands=bands)
-    return {name: _finding(name, found, spans, track, heard, rests, trials=len(bands)) for name, found in blows.items()}
+    slow = {name: slow_blows(found, track, heard, rests=rests, trials=len(bands)) for name, found in blows.items()}
+    clicks = min(found.quicker_false_alarm for name, found in slow.items() if name != LOWEST_BAND)
+    for name, found in slow.items():
+        # A bearing's clicks ring in all the upper bands; where fewer of them are heard they may pass for one a turn.
+        if found.tied is not None and name != LOWEST_BAND and clicks < found.tied.false_alarm:
+            slow[name] = replace(found, tied=None)
+    return {
+        name: _finding(name, found, slow[name], spans, track, heard, trials=len(bands)) for name, found in blows.items()
+    }
 
 
 def require_no_blows(sections: SoundSections) -> None:
@@ -138,17 +147,16 @@ def _span_of(sections: SoundSections) -> Span:
 def _finding(
     name: str,
     blows: Transients,
+    slow: SlowBlows,
     spans: list[tuple[float, float]],
     track: SpeedTrack,
     heard: BoolArray,
-    rests: Sequence[Span],
     *,
     trials: int,
 ) -> ImpactFinding:
     windows = [judge_window(blows, begin, end, track) for begin, end in spans]
     ranks = speed_ranks(blows, track, heard)
     locked, smallest = locked_groups(windows, ranks, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
-    slow = slow_blows(blows, track, heard, rests=rests, trials=trials)
     oftener = come_oftener(ranks.values())
     if slow.quicker or oftener:
         # A bearing's clicks, heard one by one.

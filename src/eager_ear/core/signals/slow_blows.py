@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+from scipy import ndimage, stats
 
 from eager_ear.core.signals.blow_trains import BlowTrain, find_train
 from eager_ear.core.signals.locked_blows import MULTIPLES, LockedBlows, TurnWindow
@@ -37,6 +37,15 @@ FEWEST_TURNS = 2.0
 NEAR_END_S = 1.5
 TOUCHING_S = 0.5
 SLOPE_FRAMES = 7
+# Farther away the steps' own slope tells, over so long, so many steps, so steep; and how much steeper than it the way
+# to the track may be, at least and at most: on a ramp, where a drum may rest, and in its fall, where it may not.
+LONGEST_GAP_S = 5.0
+TOWARDS_S = 4.0
+FEWEST_TOWARDS = 6
+NEAREST = 3
+LEAST_FALL_HZ_S = 0.2
+STEEPER = {False: (0.4, 1.7), True: (0.6, 1.9)}
+COUNTS = (1, 2, 3, 4)
 # An even rate: so many steps in so long a time, the quickest no quicker than this.
 FEWEST_EVEN_STEPS = 5
 SHORTEST_EVEN_S = 1.2
@@ -50,10 +59,17 @@ WELL_COUNTED = 0.1
 
 @dataclass(frozen=True, kw_only=True)
 class SlowBlows:
-    """What slow turning shows: blows tied to the drum, and whether others come oftener than twice a turn."""
+    """What slow turning shows: blows tied to the drum, and whether others come oftener than twice a turn.
+
+    quicker_false_alarm : chance that those are no train; 1.0 without any
+    """
 
     tied: LockedBlows | None
-    quicker: bool
+    quicker_false_alarm: float = 1.0
+
+    @property
+    def quicker(self) -> bool:
+        return self.quicker_false_alarm < 1.0
 
 
 def slow_blows(
@@ -69,19 +85,20 @@ def slow_blows(
     """
     resting = within(track.t_s, rests)
     if any(_train(blows, span, trials=trials) for span in _spans(track, heard & resting)):
-        return SlowBlows(tied=None, quicker=False)
+        return SlowBlows(tied=None)
     tied: list[tuple[BlowTrain, int, bool]] = []
-    quicker = False
+    quicker = 1.0
     for span in _spans(track, heard & ~resting & ~track.known):
         train = _train(blows, _further(track, span, heard), trials=trials)
         if train is None:
             continue
         a_turn = _blows_a_turn(train, track, coasting=_comes_after_full_speed(track, span))
-        quicker = quicker or a_turn > MULTIPLES[-1] + 0.5
+        if a_turn > MULTIPLES[-1] + 0.5:
+            quicker = min(quicker, _chance(train.evidence, trials))
         if (multiple := _whole(a_turn)) is not None:
             tied.append((train, multiple, _off_whole(a_turn) < WELL_COUNTED))
     if not tied:
-        return SlowBlows(tied=None, quicker=quicker)
+        return SlowBlows(tied=None, quicker_false_alarm=quicker)
     surest, multiple, well = max(tied, key=lambda found: (found[2], found[0].evidence))
     windows = tuple(_window(train, m, blows) for train, m, _ in tied if m == multiple)
     chance = _chance(surest.evidence, trials)
@@ -92,7 +109,7 @@ def slow_blows(
             false_alarm=chance,
             twice_false_alarm=chance if well and multiple == MULTIPLES[-1] else 1.0,
         ),
-        quicker=quicker,
+        quicker_false_alarm=quicker,
     )
 
 
@@ -144,8 +161,10 @@ def _blows_a_turn(train: BlowTrain, track: SpeedTrack, *, coasting: bool) -> flo
     told = [a_turn for a_turn in (along, beside) if _whole(a_turn) is not None]
     if told and along < MORE:
         return min(told, key=_off_whole)
-    if along or coasting:
+    if along:
         return along
+    if (towards := _towards_the_track(train, track, coasting=coasting)) or coasting:
+        return towards
     even_hz = _quickest_even_hz(train)
     if even_hz > FASTEST_TUMBLE_HZ:
         return 2.0 if even_hz <= QUICKEST_PAIR_HZ else MORE
@@ -178,6 +197,34 @@ def _beside_the_track(train: BlowTrain, track: SpeedTrack) -> float:
         return 0.0
     a_turn = float(np.median(train.rate_hz[use] / rate_hz[use]))
     return a_turn if _whole(a_turn) is not None else 0.0
+
+
+def _towards_the_track(train: BlowTrain, track: SpeedTrack, *, coasting: bool) -> float:
+    """By what a drum could do between the train and the track's end some seconds off; 0.0 where that tells nothing.
+
+    A ramp goes on as steeply as it came, a little rest on its way included; a drum let go falls on about as steeply as
+    it fell. The steps' own slope, divided by the blows a turn, and the slope of the gap agree for one number only.
+    """
+    known = track.t_s[track.known]
+    side = known[known < train.t_s[0]][-1:] if coasting else known[known > train.t_s[-1]][:1]
+    if side.size == 0:
+        return 0.0
+    apart_s = np.abs(train.middle_s - side[0])
+    near = apart_s < apart_s.min() + TOWARDS_S
+    if apart_s.min() > LONGEST_GAP_S or near.sum() < FEWEST_TOWARDS:
+        return 0.0
+    # Away from the track the rate falls, on either side of it.
+    fall_hz_s, from_hz, *_ = stats.theilslopes(-train.rate_hz[near], apart_s[near])
+    if fall_hz_s < LEAST_FALL_HZ_S:
+        return 0.0
+    here_s = float(apart_s.min())
+    rate_hz = -(from_hz + fall_hz_s * here_s)
+    nearest_hz = float(np.median(train.rate_hz[np.argsort(apart_s)[:NEAREST]]))
+    if abs(nearest_hz / rate_hz - 1.0) > COUNT_TOLERANCE:
+        return 0.0
+    gap = [(float(track.at(side)[0]) - rate_hz / m) / here_s * m / fall_hz_s for m in COUNTS]
+    fits = [m for m, steeper in zip(COUNTS, gap, strict=True) if STEEPER[coasting][0] < steeper < STEEPER[coasting][1]]
+    return float(fits[0]) if len(fits) == 1 else 0.0
 
 
 def _own_slope(track: SpeedTrack) -> FloatArray:
