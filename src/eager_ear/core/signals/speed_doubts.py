@@ -22,7 +22,8 @@ MOVED_RATIO = 1.15
 AWAY_S = 1.5
 LEAST_AWAY_S = 5.0
 GONE_SHARE = 0.3
-# At its fastest a machine is as loud as in its loudest tenth; 99 of 100 tracks keep within 5 dB of it.
+# At its fastest a machine is as loud as in its loudest tenth: 95 of 100 tracks keep within half a decibel of it, 98
+# within five.
 FASTEST_SHARE = 0.9
 LOUD_PERCENT = 90.0
 CALMER_THAN_LOUDEST_DB = 5.0
