@@ -215,8 +215,8 @@ class SpeedSearch:
         else:
             raise NotMeasurable(
                 quantity="speed track",
-                reason="all that is noticed keeps one and the same rate, or is calm while the machine is loud: it may be "
-                "a hum, a pump or another machine.",
+                reason="all that is noticed keeps one and the same rate, or is calm while the machine is loud: "
+                "it may be a hum, a pump or another machine.",
             )
         if carries and known.mean() < LITTLE_KNOWN_SHARE:
             path, known = self._carried_on(path, known)
