@@ -87,6 +87,15 @@ def test_a_machine_is_loudest_where_it_is_fastest(later_db: float, calm: bool) -
     assert not calm_at_its_fastest(known, rate_hz, level_db, spoilt=GRID.t_s > 18.0)
 
 
+@pytest.mark.parametrize("seen", [True, False])
+def test_a_belt_that_squeals_on_the_way_up_does_not_hide_its_drum(seen: bool) -> None:
+    # The squeal is 15 dB louder than full speed, whether the ramp under it is followed or not.
+    rate_hz = np.interp(GRID.t_s, [4, 18, 30, 38], [0.5, 12.0, 12.0, 0.5])
+    level_db = np.interp(GRID.t_s, [0, 4, 5, 17, 18, 30, 38], [-60.0, -50.0, -15.0, -15.0, -30.0, -30.0, -60.0])
+    known = (GRID.t_s > (6.0 if seen else 18.5)) & (GRID.t_s < 36.0)
+    assert not calm_at_its_fastest(known, rate_hz, level_db, spoilt=np.zeros(known.size, dtype=bool))
+
+
 def test_orders_that_lead_astray_are_unlearnt_again(monkeypatch: pytest.MonkeyPatch) -> None:
     rate_hz = np.interp(GRID.t_s, [4, 14, 26, 36], [0.5, 12.0, 12.0, 0.5])
     score = ridge(0.3 * noise_score(GRID, 13), GRID, rate_hz, height=3.0)

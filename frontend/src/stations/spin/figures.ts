@@ -23,7 +23,7 @@ export function figures(result: Result): Figure[] {
   add("Suspension’s damping ratio", m.suspension_damping_ratio, (v) => withError(v, m.suspension_damping_ratio_sigma, 2, ""));
   add("Blows at the critical speed", m.stop_hits, (v) => `${v > 0 ? `at least ${String(v)}` : "none"} in ${(m.stop_hits_turns ?? 0).toFixed(0)} turns`);
   add("Once-per-turn motion at full speed", m.order_amplitudes_mm?.["1"], (v) => `${v.toPrecision(2)} mm`);
-  add("Knocks or ticks per turn", m.impacts_per_rev, (v) => v.toFixed(0));
+  add("Knocks or ticks per turn", m.impacts_per_rev, (v) => (v > 0 ? v.toFixed(0) : "none heard"));
   add("One of those blows", m.blow, blowWords);
   add("Belt slip", m.belt_slip_pct, (v) => withError(v, m.belt_slip_pct_sigma, 1, "%"));
   add("Coasts to rest in", m.coast_down_s, (v) => `${v.toFixed(1)} s`);

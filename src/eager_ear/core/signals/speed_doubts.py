@@ -26,6 +26,9 @@ GONE_SHARE = 0.3
 # within five.
 FASTEST_SHARE = 0.9
 LOUD_PERCENT = 90.0
+# Gaining speed, over a second.
+RISING_HZ_S = 0.15
+RISING_FRAMES = 8
 CALMER_THAN_LOUDEST_DB = 5.0
 # What is kept for so long before and after the path was faster by this.
 SAME_STATES = 3
@@ -94,7 +97,8 @@ def drop_unmoved(known: BoolArray, rate_hz: FloatArray, quiet: BoolArray | None)
 def calm_at_its_fastest(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, *, spoilt: BoolArray) -> bool:
     """Whether a machine would be far louder elsewhere than where a path is fastest: then something else is followed.
 
-    The noise of drum and motor rises with their speed, and nothing a machine does for long is louder than full speed.
+    The noise of drum and motor rises with their speed. While they gain speed belts squeal and groups reach their stops,
+    so what is louder on the way up says nothing; what is louder later, or at a slower speed that is kept, does.
 
     Parameters
     ----------
@@ -102,7 +106,10 @@ def calm_at_its_fastest(known: BoolArray, rate_hz: FloatArray, level_db: FloatAr
     spoilt : frames at which somebody talks
     """
     fastest = known & (rate_hz > FASTEST_SHARE * rate_hz[known].max())
-    loudest_db = float(np.percentile(level_db[~spoilt | fastest], LOUD_PERCENT))
+    later = np.arange(known.size) > int(fastest.argmax())
+    rises = np.gradient(ndimage.uniform_filter1d(rate_hz, RISING_FRAMES), FRAME_STEP_S) > RISING_HZ_S
+    telling = ~spoilt & (later | (known & ~rises)) | fastest
+    loudest_db = float(np.percentile(level_db[telling], LOUD_PERCENT))
     return loudest_db - float(np.median(level_db[fastest])) > CALMER_THAN_LOUDEST_DB
 
 
