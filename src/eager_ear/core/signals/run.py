@@ -267,7 +267,13 @@ def _measure_sound(
 
 
 def _listen_for_blows(out: RunMeasurement, sections: SoundSections) -> None:
-    """Whether any blows are heard, where too little speed is known to tie them to."""
+    """Whether any blows are heard, where too little speed is known to tie them to.
+
+    Asked only where the sound tells that a machine began, ended or changed its speed: a silent room has none either.
+    """
+    if (out.sound_range_db or 0.0) <= LEAST_RANGE_DB:
+        out.absent.setdefault("impacts", "neither the speed nor a change of it is heard.")
+        return
     try:
         require_no_blows(sections)
     except NotMeasurable as reason:
