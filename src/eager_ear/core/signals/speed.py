@@ -113,8 +113,9 @@ def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
     track = refine_by_swelling(first, low)
     family = learn_orders(low, smoothed(track))
     learnt = search.learn(family, low, along=first) if family is not None else None
-    family = family if learnt is not None else None
-    if family is not None and learnt is not None:
+    if family is None or learnt is None:
+        family = None
+    else:
         track = refine_by_swelling(learnt, low)
         # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
         track = refine_by_tones(track, low, family, creeps=creeps)
@@ -149,8 +150,10 @@ def _by_vibration(
         low = low.moved(lag.lag_s)
     family = learn_orders(low, smooth)
     learnt = search.learn(family, low, along=combed) if family is not None else None
-    family = family if learnt is not None else None
-    combed = learnt or combed
+    if learnt is None:
+        family = None
+    else:
+        combed = learnt
     track = refine_by_vibration(combed, acceleration, spoilt_s=spoilt_s)
     clock_sigma_s = NOTED_START_SIGMA_S
     if lag is not None:
