@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import functools
+import os
+import pickle
 import tempfile
 from collections.abc import Callable, Iterator
 from itertools import count
@@ -17,7 +19,21 @@ from eager_ear.host.mariadb import PrivateMariaDb
 from eager_ear.store import Database, migrate
 from tests.support import RunningServer
 
+# Set by the process that hands the tests out, so that all of its workers use one database server and one store of
+# simulated machines.
+SHARED = "EAGER_EAR_TESTS_SHARE"
 _numbers = count(1)
+
+
+def pytest_sessionstart(session: pytest.Session) -> None:
+    if getattr(session.config.option, "numprocesses", None) and not hasattr(session.config, "workerinput"):
+        # Not below pytest's own folder: a Unix socket's path is limited to about 100 characters.
+        shared = tempfile.TemporaryDirectory(prefix="ee-", ignore_cleanup_errors=True)
+        session.config.add_cleanup(shared.cleanup)
+        private = PrivateMariaDb(Path(shared.name) / "db")
+        private.start()
+        session.config.add_cleanup(lambda: private.stop() and None)
+        os.environ[SHARED] = shared.name
 
 
 @pytest.fixture(scope="session")
@@ -26,21 +42,28 @@ def knowledge() -> Knowledge:
 
 
 @pytest.fixture(scope="session")
-def mariadb_url() -> Iterator[str]:
-    # Not below pytest's own folder: a Unix socket's path is limited to about 100 characters.
+def shared_folder() -> Iterator[Path]:
+    """A folder that all tests of this run share."""
+    if SHARED in os.environ:
+        yield Path(os.environ[SHARED])
+        return
     with tempfile.TemporaryDirectory(prefix="ee-") as scratch:
-        private = PrivateMariaDb(Path(scratch) / "db")
-        url = private.start()
-        try:
-            yield url
-        finally:
-            private.stop()
+        yield Path(scratch)
+
+
+@pytest.fixture(scope="session")
+def mariadb_url(shared_folder: Path) -> Iterator[str]:
+    private = PrivateMariaDb(shared_folder / "db")
+    url = private.start()
+    yield url
+    if SHARED not in os.environ:
+        private.stop()
 
 
 @pytest.fixture
 def database_url(mariadb_url: str) -> str:
     """An empty database of its own, migrated."""
-    name = f"eager_ear_test_{next(_numbers)}"
+    name = f"eager_ear_test_{os.getpid()}_{next(_numbers)}"
     admin = Database(mariadb_url)
     with admin.engine.begin() as connection:
         connection.exec_driver_sql(f"CREATE DATABASE {name} CHARACTER SET utf8mb4")
@@ -67,15 +90,24 @@ def server(database_url: str) -> Iterator[RunningServer]:
 
 
 @functools.cache
-def _simulated(layout: str, fault: str, seed: int, strength: float | None) -> SimulatedCase:
-    return simulate_case(layout=layout, faults=[fault], seed=seed, strength=strength)
+def _simulated(folder: Path, layout: str, fault: str, seed: int, strength: float | None) -> SimulatedCase:
+    """Made once by whichever process needs it first; the others read it."""
+    path = folder / f"{layout}-{fault}-{seed}-{strength}.pickle"
+    if path.exists():
+        kept: SimulatedCase = pickle.loads(path.read_bytes())
+        return kept
+    made = simulate_case(layout=layout, faults=[fault], seed=seed, strength=strength)
+    draft = path.with_suffix(f".{os.getpid()}")
+    draft.write_bytes(pickle.dumps(made))
+    draft.rename(path)
+    return made
 
 
 @pytest.fixture(scope="session")
-def simulated() -> Callable[..., SimulatedCase]:
-    """Simulated cases, each made once a session: `simulated("front_belt", "spider", 7)`."""
+def simulated(shared_folder: Path) -> Callable[..., SimulatedCase]:
+    """Simulated cases, each made once a run: `simulated("front_belt", "spider", 7)`."""
 
     def make(layout: str, fault: str, seed: int, strength: float | None = None) -> SimulatedCase:
-        return _simulated(layout, fault, seed, strength)
+        return _simulated(shared_folder, layout, fault, seed, strength)
 
     return make

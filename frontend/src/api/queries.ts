@@ -7,7 +7,8 @@ export const keys = {
   jobs: () => ["jobs"] as const,
   job: (id: number) => ["jobs", id] as const,
   call: (id: number, analysisId: number) => ["jobs", id, "call", analysisId] as const,
-  beside: (id: number, analysisId: number, other: number | undefined) => ["jobs", id, "beside", analysisId, other] as const,
+  beside: (id: number, analysisId: number, other: number | undefined) =>
+    ["jobs", id, "beside", analysisId, other] as const,
 };
 
 export function isBusy(analysis: Analysis | null | undefined): boolean {

@@ -28,7 +28,12 @@ export function upload<T>({ url, file, onProgress }: UploadTask): { done: Promis
     });
     request.send(file);
   });
-  return { done, cancel: () => { request.abort(); } };
+  return {
+    done,
+    cancel: () => {
+      request.abort();
+    },
+  };
 }
 
 export function withQuery(path: string, values: Record<string, string | number | undefined>): string {

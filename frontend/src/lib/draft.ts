@@ -10,7 +10,13 @@ export function useDraft<T>(key: string, initial: T): [T, (value: T) => void, ()
       // A full or forbidden store loses the draft only, never what was sent.
     }
   }, [key, value]);
-  return [value, setValue, () => { localStorage.removeItem(key); }];
+  return [
+    value,
+    setValue,
+    () => {
+      localStorage.removeItem(key);
+    },
+  ];
 }
 
 function read<T>(key: string, initial: T): T {

@@ -8,5 +8,7 @@ export function saveAsFile(file: File): void {
   link.download = file.name;
   link.click();
   // Some browsers read it only after the click, and large files slowly.
-  window.setTimeout(() => { URL.revokeObjectURL(url); }, READ_BY_MS);
+  window.setTimeout(() => {
+    URL.revokeObjectURL(url);
+  }, READ_BY_MS);
 }

@@ -11,7 +11,9 @@ export function useWidth<E extends Element>(): [React.RefObject<E | null>, numbe
       if (entry) setWidth(Math.floor(entry.contentRect.width));
     });
     observer.observe(element);
-    return () => { observer.disconnect(); };
+    return () => {
+      observer.disconnect();
+    };
   }, []);
   return [ref, width];
 }

@@ -28,7 +28,13 @@ export function BandDifference({ comparison }: { comparison: Schemas["Comparison
         {width > 0 ? (
           <svg width={width} height={HEIGHT + 22} role="img" aria-label={`Difference by band. ${title}`}>
             <defs>
-              <pattern id="louder-hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+              <pattern
+                id="louder-hatch"
+                width="6"
+                height="6"
+                patternUnits="userSpaceOnUse"
+                patternTransform="rotate(45)"
+              >
                 <rect width="6" height="6" fill="var(--persimmon)" opacity="0.25" />
                 <line x1="0" x2="0" y1="0" y2="6" stroke="var(--persimmon)" strokeWidth="3" />
               </pattern>
@@ -67,7 +73,13 @@ export function BandDifference({ comparison }: { comparison: Schemas["Comparison
             {[63, 125, 250, 500, 1000, 2000, 4000, 8000]
               .filter((hz) => hz >= first.centre_hz / HALF_BAND && hz <= last.centre_hz * HALF_BAND)
               .map((hz) => (
-                <text key={hz} x={x(hz)} y={HEIGHT + 16} textAnchor="middle" className="fill-ink-soft font-mono text-[11px]">
+                <text
+                  key={hz}
+                  x={x(hz)}
+                  y={HEIGHT + 16}
+                  textAnchor="middle"
+                  className="fill-ink-soft font-mono text-[11px]"
+                >
                   {hz < 1000 ? hz : `${String(hz / 1000)}k`}
                 </text>
               ))}

@@ -55,12 +55,33 @@ export function DrumClock({
         ))}
         <circle cx={CENTRE} cy={CENTRE} r="43" fill="none" stroke="var(--line)" strokeWidth="2" />
         {values.length > 0 ? (
-          <path d={ring(values, { radius: 66, swing: 18, least: 6 })} fill="none" stroke={hits ? "var(--persimmon)" : "var(--seaglass)"} strokeWidth="2.5" strokeLinejoin="round" />
+          <path
+            d={ring(values, { radius: 66, swing: 18, least: 6 })}
+            fill="none"
+            stroke={hits ? "var(--persimmon)" : "var(--seaglass)"}
+            strokeWidth="2.5"
+            strokeLinejoin="round"
+          />
         ) : null}
         {path.length > 0 ? (
-          <path d={ring(path, { radius: 43, swing: 6, least: 0 })} fill="none" stroke="var(--ink)" strokeWidth="2" strokeDasharray="5 3" />
+          <path
+            d={ring(path, { radius: 43, swing: 6, least: 0 })}
+            fill="none"
+            stroke="var(--ink)"
+            strokeWidth="2"
+            strokeDasharray="5 3"
+          />
         ) : null}
-        {hits ? <line x1={CENTRE} y1={CENTRE - 40} x2={CENTRE} y2={CENTRE - RIM - 12} stroke="var(--persimmon)" strokeWidth="5" /> : null}
+        {hits ? (
+          <line
+            x1={CENTRE}
+            y1={CENTRE - 40}
+            x2={CENTRE}
+            y2={CENTRE - RIM - 12}
+            stroke="var(--persimmon)"
+            strokeWidth="5"
+          />
+        ) : null}
         <text x={CENTRE} y={CENTRE - 2} textAnchor="middle" className="fill-ink font-mono text-lg font-bold">
           {profile ? profile.per_turn.toFixed(0) : "–"}
         </text>
@@ -77,7 +98,8 @@ export function DrumClock({
         ) : null}
         {corners ? (
           <span className="block">
-            {cornerTitle(corners)}, at {corners.speed_rpm.map((rpm) => rpm.toFixed(0)).join(" to ")} rpm. Seen from above, front at the bottom.
+            {cornerTitle(corners)}, at {corners.speed_rpm.map((rpm) => rpm.toFixed(0)).join(" to ")} rpm. Seen from
+            above, front at the bottom.
           </span>
         ) : null}
       </figcaption>
@@ -93,7 +115,16 @@ function FootMark({ foot }: { foot: Foot }) {
   const outside = x + foot.x * 20;
   return (
     <g>
-      <rect x={x - 10} y={y - 10} width="20" height="20" rx="4" fill="var(--porcelain)" stroke={colour} strokeWidth="2" />
+      <rect
+        x={x - 10}
+        y={y - 10}
+        width="20"
+        height="20"
+        rx="4"
+        fill="var(--porcelain)"
+        stroke={colour}
+        strokeWidth="2"
+      />
       <circle cx={x} cy={y} r="3" fill={colour} />
       {foot.level_db !== null ? (
         <>
@@ -103,10 +134,20 @@ function FootMark({ foot }: { foot: Foot }) {
             stroke={colour}
             strokeWidth="2.5"
           />
-          <text x={outside + foot.x * 8} y={y - 3} textAnchor={foot.x < 0 ? "end" : "start"} className="fill-ink font-mono text-[16px]">
+          <text
+            x={outside + foot.x * 8}
+            y={y - 3}
+            textAnchor={foot.x < 0 ? "end" : "start"}
+            className="fill-ink font-mono text-[16px]"
+          >
             {signedDb(foot.level_db)}
           </text>
-          <text x={outside + foot.x * 8} y={y + 11} textAnchor={foot.x < 0 ? "end" : "start"} className="fill-ink-soft text-[14px]">
+          <text
+            x={outside + foot.x * 8}
+            y={y + 11}
+            textAnchor={foot.x < 0 ? "end" : "start"}
+            className="fill-ink-soft text-[14px]"
+          >
             {words(foot.corner)}
           </text>
         </>
@@ -116,7 +157,10 @@ function FootMark({ foot }: { foot: Foot }) {
 }
 
 /** Values round the dial, the largest one a full swing from the middle radius. */
-function ring(values: readonly number[], { radius, swing, least }: { radius: number; swing: number; least: number }): string {
+function ring(
+  values: readonly number[],
+  { radius, swing, least }: { radius: number; swing: number; least: number },
+): string {
   const top = Math.max(least, ...values.map((v) => Math.abs(v))) || 1;
   const points = values.map((value, i) => {
     const angle = (2 * Math.PI * i) / values.length;

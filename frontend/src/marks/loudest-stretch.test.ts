@@ -3,7 +3,13 @@ import { expect, test } from "vitest";
 import { loudestStretch } from "./loudest-stretch";
 
 function bands(...db: number[]) {
-  return db.map((value, i) => ({ centre_hz: 100 * 2 ** i, db: value, sigma_db: 2, above: value > 4 ? 1 : 0, is_clear: Math.abs(value) > 4 }));
+  return db.map((value, i) => ({
+    centre_hz: 100 * 2 ** i,
+    db: value,
+    sigma_db: 2,
+    above: value > 4 ? 1 : 0,
+    is_clear: Math.abs(value) > 4,
+  }));
 }
 
 test("the stretch that stands out most is named with its ends", () => {

@@ -22,7 +22,8 @@ export function loudestStretch(bands: readonly Band[]): string {
   const high = loudest[loudest.length - 1];
   if (!low || !high) return "No band is clearly louder";
   const most = Math.max(...loudest.map((band) => band.db));
-  const range = low === high ? `around ${hertz(low.centre_hz)}` : `from ${hertz(low.centre_hz)} to ${hertz(high.centre_hz)}`;
+  const range =
+    low === high ? `around ${hertz(low.centre_hz)}` : `from ${hertz(low.centre_hz)} to ${hertz(high.centre_hz)}`;
   return `Louder ${range}, by up to ${most.toFixed(0)} dB`;
 }
 

@@ -54,15 +54,38 @@ export function OrderCarpet({
     <figure className="min-w-0">
       <figcaption className="font-bold">{carpetTitle(carpet)}</figcaption>
       <div ref={ref} className="relative" style={{ height: HEIGHT + FOOT }}>
-        <canvas ref={canvas} className="absolute inset-0 text-ink" style={{ width, height: HEIGHT + 4 }} aria-hidden="true" />
-        <svg width={width} height={HEIGHT + FOOT} className="absolute inset-0" role={onHear ? "group" : "img"} aria-label={`Order carpet. ${carpetTitle(carpet)}`}>
+        <canvas
+          ref={canvas}
+          className="absolute inset-0 text-ink"
+          style={{ width, height: HEIGHT + 4 }}
+          aria-hidden="true"
+        />
+        <svg
+          width={width}
+          height={HEIGHT + FOOT}
+          className="absolute inset-0"
+          role={onHear ? "group" : "img"}
+          aria-label={`Order carpet. ${carpetTitle(carpet)}`}
+        >
           {y.ticks(5).map((rpm) => (
-            <text key={rpm} x={LEFT - 6} y={y(rpm) + 4} textAnchor="end" className="fill-ink-soft font-mono text-[11px]">
+            <text
+              key={rpm}
+              x={LEFT - 6}
+              y={y(rpm) + 4}
+              textAnchor="end"
+              className="fill-ink-soft font-mono text-[11px]"
+            >
               {rpm}
             </text>
           ))}
           {[1, 2, 3, 4, 5].map((order) => (
-            <text key={order} x={x(order)} y={HEIGHT + 18} textAnchor="middle" className="fill-ink-soft font-mono text-[11px]">
+            <text
+              key={order}
+              x={x(order)}
+              y={HEIGHT + 18}
+              textAnchor="middle"
+              className="fill-ink-soft font-mono text-[11px]"
+            >
               {order}x
             </text>
           ))}
@@ -72,7 +95,15 @@ export function OrderCarpet({
           {threads.map((thread) => (
             <g key={thread.name} {...(onHear ? hearable(thread, onHear) : {})}>
               {onHear ? <rect x={x(thread.order) - 24} width="48" y="0" height={HEIGHT} fill="transparent" /> : null}
-              <line x1={x(thread.order)} x2={x(thread.order)} y1="20" y2={HEIGHT} stroke="var(--persimmon)" strokeWidth="1.5" strokeDasharray="2 4" />
+              <line
+                x1={x(thread.order)}
+                x2={x(thread.order)}
+                y1="20"
+                y2={HEIGHT}
+                stroke="var(--persimmon)"
+                strokeWidth="1.5"
+                strokeDasharray="2 4"
+              />
               <text x={x(thread.order)} y="13" textAnchor="middle" className="fill-persimmon text-xs font-bold">
                 {thread.name}
               </text>
@@ -81,7 +112,8 @@ export function OrderCarpet({
         </svg>
       </div>
       <p className="text-sm text-ink-soft">
-        Up: drum speed in rpm. Darker: stronger vibration, 40 dB from bare to full.{onHear ? " Tap a thread to hear it alone." : ""}
+        Up: drum speed in rpm. Darker: stronger vibration, 40 dB from bare to full.
+        {onHear ? " Tap a thread to hear it alone." : ""}
       </p>
     </figure>
   );
@@ -118,6 +150,7 @@ function carpetTitle(carpet: Schemas["CarpetOut"]): string {
   });
   const strongest = means.indexOf(Math.max(...means));
   const order = carpet.order_step * (strongest + 1);
-  const name = Math.abs(order - Math.round(order)) < 0.13 ? `${String(Math.round(order))}x` : `order ${order.toFixed(1)}`;
+  const name =
+    Math.abs(order - Math.round(order)) < 0.13 ? `${String(Math.round(order))}x` : `order ${order.toFixed(1)}`;
   return `The vibration is strongest at ${name}`;
 }

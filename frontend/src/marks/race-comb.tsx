@@ -41,7 +41,15 @@ export function RaceComb({ envelope }: { envelope: Schemas["EnvelopeOut"] }) {
             {line
               ? [1, 2, 3].map((k) => (
                   <g key={k}>
-                    <line x1={x(k * line.order)} x2={x(k * line.order)} y1="18" y2={HEIGHT} stroke="var(--persimmon)" strokeWidth="6" opacity="0.3" />
+                    <line
+                      x1={x(k * line.order)}
+                      x2={x(k * line.order)}
+                      y1="18"
+                      y2={HEIGHT}
+                      stroke="var(--persimmon)"
+                      strokeWidth="6"
+                      opacity="0.3"
+                    />
                     <text x={x(k * line.order)} y="13" textAnchor="middle" className="fill-persimmon text-xs font-bold">
                       {k === 1 ? line.race : `${String(k)}×`}
                     </text>
@@ -50,7 +58,13 @@ export function RaceComb({ envelope }: { envelope: Schemas["EnvelopeOut"] }) {
               : null}
             <polyline points={points.join(" ")} fill="none" stroke="var(--ink)" strokeWidth="1.2" />
             {[2, 4, 6, 8, 10, 12, 14, 16].map((order) => (
-              <text key={order} x={x(order)} y={HEIGHT + 16} textAnchor="middle" className="fill-ink-soft font-mono text-[11px]">
+              <text
+                key={order}
+                x={x(order)}
+                y={HEIGHT + 16}
+                textAnchor="middle"
+                className="fill-ink-soft font-mono text-[11px]"
+              >
                 {order}
               </text>
             ))}
@@ -59,7 +73,9 @@ export function RaceComb({ envelope }: { envelope: Schemas["EnvelopeOut"] }) {
       </div>
       <p className="text-sm text-ink-soft">
         Across: swellings per drum turn, {envelope.band_hz[0]} to {envelope.band_hz[1]} Hz. Up: dB over the noise floor.
-        {best ? ` Chance of a false alarm in the whole search: ${best.false_alarm < 1e-6 ? "below one in a million" : best.false_alarm.toLocaleString(undefined, { maximumSignificantDigits: 2 })}.` : ""}
+        {best
+          ? ` Chance of a false alarm in the whole search: ${best.false_alarm < 1e-6 ? "below one in a million" : best.false_alarm.toLocaleString(undefined, { maximumSignificantDigits: 2 })}.`
+          : ""}
       </p>
     </figure>
   );

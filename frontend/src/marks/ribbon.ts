@@ -41,7 +41,13 @@ export function phaseBands(curves: Curves, x: (t_s: number) => number): PhaseBan
     const x0 = x(phase.start_s);
     const x1 = x(phase.end_s);
     const label = phase.name === "unknown" ? "speed not known" : phase.name;
-    return { key: `${phase.name}-${String(phase.start_s)}`, name: phase.name, x0, x1, fits: x1 - x0 > label.length * 6.2 };
+    return {
+      key: `${phase.name}-${String(phase.start_s)}`,
+      name: phase.name,
+      x0,
+      x1,
+      fits: x1 - x0 > label.length * 6.2,
+    };
   });
 }
 
@@ -60,7 +66,10 @@ export function cursorReading(curves: Curves, t_s: number): string {
   const rpm = curves.rpm?.[best] ?? null;
   const sigma = curves.sigma_rpm?.[best] ?? null;
   const level = curves.level_db?.[best] ?? null;
-  const speed = rpm === null ? "speed not known" : `${rpm.toFixed(0)} rpm${sigma === null ? "" : ` ± ${sigma < 0.95 ? sigma.toFixed(1) : sigma.toFixed(0)}`}`;
+  const speed =
+    rpm === null
+      ? "speed not known"
+      : `${rpm.toFixed(0)} rpm${sigma === null ? "" : ` ± ${sigma < 0.95 ? sigma.toFixed(1) : sigma.toFixed(0)}`}`;
   return `${t_s.toFixed(1)} s · ${speed}${level === null ? "" : ` · ${level.toFixed(0)} dB of full scale`}`;
 }
 

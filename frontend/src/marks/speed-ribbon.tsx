@@ -49,7 +49,9 @@ export function SpeedRibbon({
             aria-valuetext={reading ?? "no moment chosen"}
             className="touch-pan-y select-none"
             onPointerDown={move}
-            onPointerMove={(event) => { if (event.buttons > 0) move(event); }}
+            onPointerMove={(event) => {
+              if (event.buttons > 0) move(event);
+            }}
             onKeyDown={(event) => {
               const step = event.key === "ArrowRight" ? 0.5 : event.key === "ArrowLeft" ? -0.5 : 0;
               if (step !== 0) {
@@ -89,7 +91,15 @@ export function SpeedRibbon({
             ))}
             {curves.power_cut_s != null ? (
               <g>
-                <line x1={x(curves.power_cut_s)} x2={x(curves.power_cut_s)} y1="4" y2={HEIGHT + 4} stroke="var(--persimmon)" strokeWidth="2" strokeDasharray="5 4" />
+                <line
+                  x1={x(curves.power_cut_s)}
+                  x2={x(curves.power_cut_s)}
+                  y1="4"
+                  y2={HEIGHT + 4}
+                  stroke="var(--persimmon)"
+                  strokeWidth="2"
+                  strokeDasharray="5 4"
+                />
                 <text x={x(curves.power_cut_s) + 5} y="14" className="fill-persimmon text-xs font-bold">
                   motor off
                 </text>
@@ -97,7 +107,13 @@ export function SpeedRibbon({
             ) : null}
             {phaseBands(curves, (t) => x(t)).map((band) => (
               <g key={band.key}>
-                <rect x={band.x0 + 1} width={Math.max(1, band.x1 - band.x0 - 2)} y={HEIGHT + 5} height="5" fill={band.name === "unknown" ? "var(--line)" : "var(--ink)"} />
+                <rect
+                  x={band.x0 + 1}
+                  width={Math.max(1, band.x1 - band.x0 - 2)}
+                  y={HEIGHT + 5}
+                  height="5"
+                  fill={band.name === "unknown" ? "var(--line)" : "var(--ink)"}
+                />
                 {band.fits ? (
                   <text x={(band.x0 + band.x1) / 2} y={HEIGHT + 25} textAnchor="middle" className="fill-ink text-xs">
                     {band.name === "unknown" ? "speed not known" : words(band.name)}
@@ -106,24 +122,42 @@ export function SpeedRibbon({
               </g>
             ))}
             {x.ticks(Math.max(3, Math.floor(width / 110))).map((t) => (
-              <text key={t} x={x(t)} y={HEIGHT + 42} textAnchor="middle" className="fill-ink-soft font-mono text-[11px]">
+              <text
+                key={t}
+                x={x(t)}
+                y={HEIGHT + 42}
+                textAnchor="middle"
+                className="fill-ink-soft font-mono text-[11px]"
+              >
                 {t} s
               </text>
             ))}
             {cursor_s !== null ? (
-              <line x1={x(cursor_s)} x2={x(cursor_s)} y1="0" y2={HEIGHT + 12} stroke="var(--marigold)" strokeWidth="3" />
+              <line
+                x1={x(cursor_s)}
+                x2={x(cursor_s)}
+                y1="0"
+                y2={HEIGHT + 12}
+                stroke="var(--marigold)"
+                strokeWidth="3"
+              />
             ) : null}
           </svg>
         ) : null}
       </div>
       <p className="min-h-6 font-mono text-sm text-ink-soft">
-        {reading ?? "Tap or drag along the ribbon to hear and read a moment. Height: drum speed in rpm; hatching: rough sound."}
+        {reading ??
+          "Tap or drag along the ribbon to hear and read a moment. Height: drum speed in rpm; hatching: rough sound."}
       </p>
     </figure>
   );
 }
 
-function outline(points: readonly { t_s: number; rpm: number }[], x: (t: number) => number, y: (r: number) => number): string {
+function outline(
+  points: readonly { t_s: number; rpm: number }[],
+  x: (t: number) => number,
+  y: (r: number) => number,
+): string {
   const edge = points.map((p) => `${x(p.t_s).toFixed(1)},${y(p.rpm).toFixed(1)}`);
   const begin = points[0];
   const end = points.at(-1);

@@ -26,7 +26,13 @@ export function TugBoard({ suspects }: { suspects: readonly Suspect[] }) {
         ))}
       </ol>
       {rest > 0 ? (
-        <Button weight="quiet" onClick={() => { setAll(!all); }} aria-expanded={all}>
+        <Button
+          weight="quiet"
+          onClick={() => {
+            setAll(!all);
+          }}
+          aria-expanded={all}
+        >
           {all ? "Only the first five" : `${String(rest)} less likely faults`}
         </Button>
       ) : null}
@@ -81,10 +87,16 @@ function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; 
         <p className={leads ? "text-xl font-bold leading-tight" : "font-bold leading-tight"}>{suspect.short}</p>
         <p className="text-sm leading-snug text-ink-soft">{suspect.stage ?? suspect.name}</p>
       </div>
-      <p className={`order-2 whitespace-nowrap text-right font-mono lg:order-3 ${leads ? "text-xl font-bold" : "text-base"}`}>
+      <p
+        className={`order-2 whitespace-nowrap text-right font-mono lg:order-3 ${leads ? "text-xl font-bold" : "text-base"}`}
+      >
         {percent(suspect.probability)}
       </p>
-      <div ref={ref} className="relative order-3 col-span-2 lg:order-2 lg:col-span-1" style={{ height: ROPE_HEIGHT + 14 }}>
+      <div
+        ref={ref}
+        className="relative order-3 col-span-2 lg:order-2 lg:col-span-1"
+        style={{ height: ROPE_HEIGHT + 14 }}
+      >
         {width > 0 ? (
           <>
             <svg width={width} height={ROPE_HEIGHT + 14} aria-hidden="true" className="absolute inset-0">
@@ -94,16 +106,18 @@ function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; 
             {rope.pulls.map((pull) => (
               <PullMark key={pull.key} pull={pull} at={at} suspect={suspect} />
             ))}
-            <svg width={width} height={ROPE_HEIGHT + 14} className="pointer-events-none absolute inset-0" aria-hidden="true">
+            <svg
+              width={width}
+              height={ROPE_HEIGHT + 14}
+              className="pointer-events-none absolute inset-0"
+              aria-hidden="true"
+            >
               <path
                 d={`M${String(at(rope.knotDb))} 0 V9 M${String(at(rope.knotDb))} ${String(ROPE_HEIGHT - 9)} V${String(ROPE_HEIGHT)}`}
                 stroke="var(--ink)"
                 strokeWidth="3"
               />
-              <path
-                d={`M${String(at(rope.knotDb) - 8)} ${String(ROPE_HEIGHT + 12)} h16 l-8 -13 z`}
-                fill="var(--ink)"
-              />
+              <path d={`M${String(at(rope.knotDb) - 8)} ${String(ROPE_HEIGHT + 12)} h16 l-8 -13 z`} fill="var(--ink)" />
             </svg>
           </>
         ) : null}
@@ -176,7 +190,9 @@ function PullStory({ pull, suspect }: { pull: Pull; suspect: Suspect }) {
   const { evidence } = pull;
   return (
     <div className="flex flex-col gap-2">
-      <p className="font-bold">{evidence ? evidence.name : pull.key === "prior" ? "How common it is" : "Small findings"}</p>
+      <p className="font-bold">
+        {evidence ? evidence.name : pull.key === "prior" ? "How common it is" : "Small findings"}
+      </p>
       <p>
         {evidence
           ? evidence.finding

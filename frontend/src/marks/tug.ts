@@ -28,9 +28,15 @@ export function layRope(suspect: Suspect): Rope {
   const rest = knotDb - sum;
   const parts: { key: string; label: string; decibans: number; evidence: Evidence | null }[] = [
     { key: "prior", label: "how common", decibans: suspect.prior_db, evidence: null },
-    ...shown.map((e) => ({ key: e.code, label: e.code.replace(/^symptom_/, "").replaceAll("_", " "), decibans: e.weight_db, evidence: e })),
+    ...shown.map((e) => ({
+      key: e.code,
+      label: e.code.replace(/^symptom_/, "").replaceAll("_", " "),
+      decibans: e.weight_db,
+      evidence: e,
+    })),
   ];
-  if (Math.abs(rest) >= SMALLEST_DB) parts.push({ key: "rest", label: "small findings", decibans: rest, evidence: null });
+  if (Math.abs(rest) >= SMALLEST_DB)
+    parts.push({ key: "rest", label: "small findings", decibans: rest, evidence: null });
   let right = 0;
   let left = 0;
   const pulls: Pull[] = [];

@@ -18,6 +18,8 @@ describe("the motion over one turn in words", () => {
   it("says nothing of what is not clear", () => {
     const faint = { ...MOTION, orders_mm_sigma: { x: [0.002, 0.02, 0.001] } };
     expect(motionTitle(faint)).toBe("Most left and right, ±0.21 mm at 1203 rpm");
-    expect(motionTitle({ ...MOTION, orders_mm: { x: [0, 0.1, 0] } })).toBe("Most left and right, ±0.000 mm at 1203 rpm");
+    expect(motionTitle({ ...MOTION, orders_mm: { x: [0, 0.1, 0] } })).toBe(
+      "Most left and right, ±0.000 mm at 1203 rpm",
+    );
   });
 });

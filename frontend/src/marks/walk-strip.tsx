@@ -15,14 +15,30 @@ const LOOK: Record<TagState, string> = {
   open: "border-dashed border-ink-soft",
   absent: "border-dashed border-line text-ink-soft",
 };
-const STATE_WORDS: Record<TagState, string> = { here: "you are here", done: "done", open: "not yet", absent: "kept on paper" };
+const STATE_WORDS: Record<TagState, string> = {
+  here: "you are here",
+  done: "done",
+  open: "not yet",
+  absent: "kept on paper",
+};
 
 /** The job's seven stations as tags pegged on a line; each says in three words what it yielded. */
 export function WalkStrip({ tags, base }: { tags: readonly Tag[]; base: string }) {
   return (
     <nav aria-label="Stations of this job" className="relative mt-2 pt-3">
-      <svg className="absolute inset-x-0 top-0 h-6 w-full" preserveAspectRatio="none" viewBox="0 0 100 10" aria-hidden="true">
-        <path d="M0 3 Q50 11 100 3" fill="none" stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+      <svg
+        className="absolute inset-x-0 top-0 h-6 w-full"
+        preserveAspectRatio="none"
+        viewBox="0 0 100 10"
+        aria-hidden="true"
+      >
+        <path
+          d="M0 3 Q50 11 100 3"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="1.5"
+          vectorEffect="non-scaling-stroke"
+        />
       </svg>
       <ol className="relative grid grid-cols-7 gap-1 sm:gap-3">
         {tags.map((tag) => (

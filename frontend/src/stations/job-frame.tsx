@@ -14,7 +14,10 @@ export function JobFrame() {
   const job = useJob(id);
   const catalogue = useCatalogue();
   const here = useLocation().pathname.split("/")[3] ?? "call";
-  if (job.isError) return <Trouble title={job.error.message} safe="Nothing is lost." next="Go back to the board and open the job again." />;
+  if (job.isError)
+    return (
+      <Trouble title={job.error.message} safe="Nothing is lost." next="Go back to the board and open the job again." />
+    );
   if (!job.data) return <Waiting what="Fetching the job" />;
   const machine = job.data.machine;
   const layout = catalogue.data?.layouts.find((l) => l.code === machine.layout)?.name ?? machine.layout;

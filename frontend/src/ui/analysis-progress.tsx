@@ -26,7 +26,13 @@ export function AnalysisProgress({ job, stages }: { job: Job; stages: readonly s
     return (
       <div>
         <Trouble title={analysis.error ?? "The analysis failed."} safe="All recordings are kept as they were." />
-        <Button onClick={() => { again.mutate(); }}>Try again</Button>
+        <Button
+          onClick={() => {
+            again.mutate();
+          }}
+        >
+          Try again
+        </Button>
       </div>
     );
   }
@@ -34,7 +40,13 @@ export function AnalysisProgress({ job, stages }: { job: Job; stages: readonly s
     return (
       <p className="mt-4 flex flex-wrap items-center gap-3">
         The analysis was stopped. What you see is the last finished one.
-        <Button onClick={() => { again.mutate(); }}>Analyse again</Button>
+        <Button
+          onClick={() => {
+            again.mutate();
+          }}
+        >
+          Analyse again
+        </Button>
       </p>
     );
   }
@@ -50,7 +62,13 @@ export function AnalysisProgress({ job, stages }: { job: Job; stages: readonly s
           <Progress.Indicator className="h-full bg-ink" style={{ width: `${String(share)}%` }} />
         </Progress.Root>
       </div>
-      <Button onClick={() => { cancel.mutate(analysis.id); }}>Stop</Button>
+      <Button
+        onClick={() => {
+          cancel.mutate(analysis.id);
+        }}
+      >
+        Stop
+      </Button>
     </div>
   );
 }

@@ -17,7 +17,15 @@ export function Button({
   return <button type="button" {...rest} className={`${SHAPE} ${LOOK[weight]} ${rest.className ?? ""}`} />;
 }
 
-export function ButtonLink({ to, weight = "plain", children }: { to: string; weight?: Weight; children: React.ReactNode }) {
+export function ButtonLink({
+  to,
+  weight = "plain",
+  children,
+}: {
+  to: string;
+  weight?: Weight;
+  children: React.ReactNode;
+}) {
   return (
     <Link to={to} className={`${SHAPE} ${LOOK[weight]}`}>
       {children}

@@ -20,7 +20,13 @@ export function ManyChips({
   onChange: (value: string[]) => void;
 }) {
   return (
-    <ToggleGroup.Root type="multiple" aria-label={label} value={value} onValueChange={onChange} className="flex flex-wrap gap-2">
+    <ToggleGroup.Root
+      type="multiple"
+      aria-label={label}
+      value={value}
+      onValueChange={onChange}
+      className="flex flex-wrap gap-2"
+    >
       {options.map((option) => (
         <ToggleGroup.Item key={option.value} value={option.value} className={CHIP}>
           {option.label}
@@ -42,7 +48,13 @@ export function OneChip({
   onChange: (value: string) => void;
 }) {
   return (
-    <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={onChange} className="flex flex-wrap gap-2">
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value}
+      onValueChange={onChange}
+      className="flex flex-wrap gap-2"
+    >
       {options.map((option) => (
         <ToggleGroup.Item key={option.value} value={option.value} className={CHIP}>
           {option.label}

@@ -46,7 +46,9 @@ export function TextField({
           aria-describedby={hintId}
           className="field"
           value={value}
-          onChange={(event) => { onChange(event.target.value); }}
+          onChange={(event) => {
+            onChange(event.target.value);
+          }}
           {...rest}
         />
       )}
@@ -77,7 +79,9 @@ export function ChoiceField({
           aria-describedby={hintId}
           className="field"
           value={value}
-          onChange={(event) => { onChange(event.target.value); }}
+          onChange={(event) => {
+            onChange(event.target.value);
+          }}
         >
           {empty !== undefined ? <option value="">{empty}</option> : null}
           {options.map((option) => (

@@ -29,7 +29,9 @@ export function TopBar() {
           type="button"
           className="min-h-12 px-3 underline-offset-4 hover:underline"
           aria-pressed={light === "dim"}
-          onClick={() => { setLight(light === "day" ? "dim" : "day"); }}
+          onClick={() => {
+            setLight(light === "day" ? "dim" : "day");
+          }}
         >
           {light === "day" ? "dim the light" : "daylight"}
         </button>

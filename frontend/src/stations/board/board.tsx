@@ -22,7 +22,9 @@ export function Board() {
           New job
         </ButtonLink>
       </div>
-      {board.isError ? <Trouble title={board.error.message} safe="Nothing is lost." next="It is tried again by itself." /> : null}
+      {board.isError ? (
+        <Trouble title={board.error.message} safe="Nothing is lost." next="It is tried again by itself." />
+      ) : null}
       {board.isPending ? <Waiting what="Fetching the board" /> : null}
       {board.data && jobs.length === 0 ? (
         <p className="sheet p-6">No jobs yet. Start one with New job, or import a case that someone sent you.</p>
@@ -57,13 +59,17 @@ function JobCard({ job }: { job: Job }) {
         <span className={`row-span-3 w-3 self-stretch ${shape.bar}`} aria-hidden="true" />
         <p className="font-bold leading-tight">{job.place}</p>
         <p className="text-right font-mono text-xl font-bold">
-          {job.call?.leader_probability != null && job.call.advice !== "record_again" ? percent(job.call.leader_probability) : ""}
+          {job.call?.leader_probability != null && job.call.advice !== "record_again"
+            ? percent(job.call.leader_probability)
+            : ""}
         </p>
         <p className="col-span-2 text-sm text-ink-soft">
           {layout}, {when(job.changed_at, new Date())}
         </p>
         <p className="col-span-2 pt-2">
-          <span className="font-voice text-lg font-semibold">{job.call?.advice === "record_again" ? "Not heard yet" : (leader ?? "No call yet")}</span>
+          <span className="font-voice text-lg font-semibold">
+            {job.call?.advice === "record_again" ? "Not heard yet" : (leader ?? "No call yet")}
+          </span>
           <span className="text-ink-soft"> · {shape.words}</span>
         </p>
       </Link>
@@ -81,7 +87,11 @@ function ImportCase() {
     setBusy(true);
     setSaid(null);
     try {
-      const job = await upload<Job>({ url: withQuery("/api/cases", { name: file.name }), file, onProgress: () => undefined }).done;
+      const job = await upload<Job>({
+        url: withQuery("/api/cases", { name: file.name }),
+        file,
+        onProgress: () => undefined,
+      }).done;
       await queries.invalidateQueries({ queryKey: keys.jobs() });
       await navigate(`/jobs/${String(job.id)}/call`);
     } catch (error) {

@@ -28,10 +28,10 @@ export function Call() {
   const said = result.warnings.filter((w) => w.code !== "not_measured");
   return (
     <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[1fr_19rem]">
-        <header className="order-1 lg:col-start-1">
-          <h1 className="text-[1.7rem] sm:text-[2.3rem]">{result.headline}</h1>
-          <p className="pt-2 text-lg first-letter:uppercase">{result.because}</p>
-        </header>
+      <header className="order-1 lg:col-start-1">
+        <h1 className="text-[1.7rem] sm:text-[2.3rem]">{result.headline}</h1>
+        <p className="pt-2 text-lg first-letter:uppercase">{result.because}</p>
+      </header>
       <div className="order-3 flex min-w-0 flex-col gap-5 lg:col-start-1">
         <TugBoard suspects={result.suspects} />
         {said.map((w) => (
@@ -43,8 +43,8 @@ export function Call() {
           </section>
         ) : null}
         <p className="text-sm text-ink-soft">
-          Weighed with knowledge {job.call.knowledge_version}, version {job.call.code_version}. Odds are no certainty: local
-          codes and the machine’s service sheet come first.
+          Weighed with knowledge {job.call.knowledge_version}, version {job.call.code_version}. Odds are no certainty:
+          local codes and the machine’s service sheet come first.
         </p>
       </div>
       <aside className="contents flex-col gap-6 lg:col-start-2 lg:row-span-2 lg:row-start-1 lg:flex">

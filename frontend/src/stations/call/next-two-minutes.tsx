@@ -13,7 +13,10 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
   const base = `/jobs/${String(job.id)}`;
   if (noSpin) {
     return (
-      <Card title="Record a spin test" text="Drum empty, from rest to rest. It tells bearings, suspension, spider and belt apart. About a minute.">
+      <Card
+        title="Record a spin test"
+        text="Drum empty, from rest to rest. It tells bearings, suspension, spider and belt apart. About a minute."
+      >
         <ButtonLink to={`${base}/spin`} weight="strong">
           Record
         </ButtonLink>
@@ -53,7 +56,10 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
 
 function Card({ title, text, children }: { title: string; text: string; children?: React.ReactNode }) {
   return (
-    <section aria-label="Next two minutes" className="rounded-[2px_22px_2px_2px] bg-marigold p-5 text-on-marigold [--ink:#12343b] [--on-ink:#edf2ef]">
+    <section
+      aria-label="Next two minutes"
+      className="rounded-[2px_22px_2px_2px] bg-marigold p-5 text-on-marigold [--ink:#12343b] [--on-ink:#edf2ef]"
+    >
       <p className="text-sm">next two minutes</p>
       <h2 className="pb-2 text-xl">{title}</h2>
       <p className="pb-3">{text}</p>

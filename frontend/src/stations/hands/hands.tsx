@@ -69,7 +69,19 @@ function CheckForm({ check }: { check: CheckSpec }) {
   const [said, setSaid] = useState<string | null>(null);
   const others = job.checks.filter((c) => c.check !== check.code);
   const send = (checks: typeof job.checks) => {
-    change.mutate({ checks }, { onSuccess: () => { setTyped({}); clearTyped(); setSaid(null); }, onError: (e) => { setSaid(e.message); } });
+    change.mutate(
+      { checks },
+      {
+        onSuccess: () => {
+          setTyped({});
+          clearTyped();
+          setSaid(null);
+        },
+        onError: (e) => {
+          setSaid(e.message);
+        },
+      },
+    );
   };
   const save = () => {
     const checked = checkedValues(check.values, typed);
@@ -80,7 +92,14 @@ function CheckForm({ check }: { check: CheckSpec }) {
     <div className="flex flex-col gap-4">
       <p>{check.how}</p>
       {check.values.map((spec) => (
-        <ValueField key={spec.name} spec={spec} value={typed[spec.name] ?? ""} onChange={(value) => { setTyped({ ...typed, [spec.name]: value }); }} />
+        <ValueField
+          key={spec.name}
+          spec={spec}
+          value={typed[spec.name] ?? ""}
+          onChange={(value) => {
+            setTyped({ ...typed, [spec.name]: value });
+          }}
+        />
       ))}
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
       <div className="flex flex-wrap gap-3">
@@ -88,7 +107,12 @@ function CheckForm({ check }: { check: CheckSpec }) {
           Weigh it
         </Button>
         {others.length < job.checks.length ? (
-          <Button disabled={change.isPending} onClick={() => { send(others); }}>
+          <Button
+            disabled={change.isPending}
+            onClick={() => {
+              send(others);
+            }}
+          >
             Take it back
           </Button>
         ) : null}
@@ -99,7 +123,10 @@ function CheckForm({ check }: { check: CheckSpec }) {
 
 function ValueField({ spec, value, onChange }: { spec: ValueSpec; value: string; onChange: (value: string) => void }) {
   if (spec.kind === "flag") {
-    const options = [{ value: "yes", label: "Yes" }, { value: "no", label: "No" }];
+    const options = [
+      { value: "yes", label: "Yes" },
+      { value: "no", label: "No" },
+    ];
     return (
       <fieldset>
         <legend className="pb-1 font-bold">{spec.label}</legend>
@@ -125,12 +152,19 @@ function ValueField({ spec, value, onChange }: { spec: ValueSpec; value: string;
           label={spec.label}
           options={[{ value: "none", label: "none" }, ...options]}
           value={chosen}
-          onChange={(next) => { onChange(next.at(-1) === "none" ? "none" : next.filter((v) => v !== "none").join(" ")); }}
+          onChange={(next) => {
+            onChange(next.at(-1) === "none" ? "none" : next.filter((v) => v !== "none").join(" "));
+          }}
         />
       </fieldset>
     );
   }
-  const hint = spec.kind === "numbers" ? "Several numbers, separated by spaces." : spec.kind === "ohms" ? "A number, or “open”." : undefined;
+  const hint =
+    spec.kind === "numbers"
+      ? "Several numbers, separated by spaces."
+      : spec.kind === "ohms"
+        ? "A number, or “open”."
+        : undefined;
   return (
     <TextField
       label={spec.unit ? `${spec.label}, ${spec.unit}` : spec.label}

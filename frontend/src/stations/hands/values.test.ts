@@ -9,13 +9,21 @@ function spec(name: string, kind: string): ValueSpec {
 
 describe("hand checks", () => {
   it("reads numbers, lists, flags and open circuits", () => {
-    const specs = [spec("play_mm", "number"), spec("gaps_mm", "numbers"), spec("loose", "flag"), spec("open_ohm", "ohms")];
+    const specs = [
+      spec("play_mm", "number"),
+      spec("gaps_mm", "numbers"),
+      spec("loose", "flag"),
+      spec("open_ohm", "ohms"),
+    ];
     const checked = checkedValues(specs, { play_mm: "1,5", gaps_mm: "3 4;5", loose: "no", open_ohm: "open" });
     expect(checked).toEqual({ ok: true, values: { play_mm: 1.5, gaps_mm: [3, 4, 5], loose: false, open_ohm: "open" } });
   });
 
   it("leaves out what was not entered and refuses an empty check", () => {
-    expect(checkedValues([spec("a", "number"), spec("b", "number")], { b: "2" })).toEqual({ ok: true, values: { b: 2 } });
+    expect(checkedValues([spec("a", "number"), spec("b", "number")], { b: "2" })).toEqual({
+      ok: true,
+      values: { b: 2 },
+    });
     expect(checkedValues([spec("a", "number")], { a: " " }).ok).toBe(false);
   });
 
@@ -27,6 +35,8 @@ describe("hand checks", () => {
   });
 
   it("says a finished check in one line", () => {
-    expect(saidBy({ feel: "scrapes_once_per_turn", detached: [], slips: true })).toBe("scrapes once per turn, none, yes");
+    expect(saidBy({ feel: "scrapes_once_per_turn", detached: [], slips: true })).toBe(
+      "scrapes once per turn, none, yes",
+    );
   });
 });

@@ -18,7 +18,9 @@ export function JobForm({
   catalogue: Catalogue;
   onChange: (draft: JobDraft) => void;
 }) {
-  const set = (change: Partial<JobDraft>) => { onChange({ ...draft, ...change }); };
+  const set = (change: Partial<JobDraft>) => {
+    onChange({ ...draft, ...change });
+  };
   const layout = catalogue.layouts.find((l) => l.code === draft.layout);
   const bearings = catalogue.bearings.map((b) => ({ value: b, label: b }));
   return (
@@ -28,7 +30,9 @@ export function JobForm({
         hint="Place and spot, as you would say it: “Lock cottage 3, scullery”."
         value={draft.place}
         maxLength={200}
-        onChange={(place) => { set({ place }); }}
+        onChange={(place) => {
+          set({ place });
+        }}
       />
       <fieldset>
         <legend className="pb-2 font-bold">Which layout is it?</legend>
@@ -36,22 +40,71 @@ export function JobForm({
           label="Layout"
           options={catalogue.layouts.map((l) => ({ value: l.code, label: l.name }))}
           value={draft.layout}
-          onChange={(value) => { if (value) set({ layout: value }); }}
+          onChange={(value) => {
+            if (value) set({ layout: value });
+          }}
         />
       </fieldset>
       <div className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
-        <TextField label="Plate speed, rpm" inputMode="decimal" value={draft.maxSpinRpm} onChange={(maxSpinRpm) => { set({ maxSpinRpm }); }} hint="Fastest spin on the plate, if readable." />
+        <TextField
+          label="Plate speed, rpm"
+          inputMode="decimal"
+          value={draft.maxSpinRpm}
+          onChange={(maxSpinRpm) => {
+            set({ maxSpinRpm });
+          }}
+          hint="Fastest spin on the plate, if readable."
+        />
         {layout?.drive === "belt" ? (
-          <TextField label="Pulley ratio" inputMode="decimal" value={draft.pulleyRatio} onChange={(pulleyRatio) => { set({ pulleyRatio }); }} hint="Motor turns per drum turn. Needed for belt slip." />
+          <TextField
+            label="Pulley ratio"
+            inputMode="decimal"
+            value={draft.pulleyRatio}
+            onChange={(pulleyRatio) => {
+              set({ pulleyRatio });
+            }}
+            hint="Motor turns per drum turn. Needed for belt slip."
+          />
         ) : null}
         {layout?.drum === "front" ? (
           <>
-            <ChoiceField label="Bearing next to the drum" empty="not known" options={bearings} value={draft.frontBearing} onChange={(frontBearing) => { set({ frontBearing }); }} />
-            <ChoiceField label="Outer bearing" empty="not known" options={bearings} value={draft.rearBearing} onChange={(rearBearing) => { set({ rearBearing }); }} />
+            <ChoiceField
+              label="Bearing next to the drum"
+              empty="not known"
+              options={bearings}
+              value={draft.frontBearing}
+              onChange={(frontBearing) => {
+                set({ frontBearing });
+              }}
+            />
+            <ChoiceField
+              label="Outer bearing"
+              empty="not known"
+              options={bearings}
+              value={draft.rearBearing}
+              onChange={(rearBearing) => {
+                set({ rearBearing });
+              }}
+            />
           </>
         ) : null}
-        <TextField label="Age, years" inputMode="decimal" value={draft.ageYears} onChange={(ageYears) => { set({ ageYears }); }} />
-        <ChoiceField label="Mains" empty="not known" options={MAINS} value={draft.mainsHz} onChange={(mainsHz) => { set({ mainsHz }); }} />
+        <TextField
+          label="Age, years"
+          inputMode="decimal"
+          value={draft.ageYears}
+          onChange={(ageYears) => {
+            set({ ageYears });
+          }}
+        />
+        <ChoiceField
+          label="Mains"
+          empty="not known"
+          options={MAINS}
+          value={draft.mainsHz}
+          onChange={(mainsHz) => {
+            set({ mainsHz });
+          }}
+        />
       </div>
       <fieldset>
         <legend className="pb-2 font-bold">What does the customer tell?</legend>
@@ -59,14 +112,24 @@ export function JobForm({
           label="Symptoms"
           options={catalogue.symptoms.map((s) => ({ value: s.code, label: s.name }))}
           value={draft.symptoms}
-          onChange={(symptoms) => { set({ symptoms }); }}
+          onChange={(symptoms) => {
+            set({ symptoms });
+          }}
         />
       </fieldset>
       <div className="flex flex-col gap-1">
         <label htmlFor="job-note" className="font-bold">
           Note
         </label>
-        <textarea id="job-note" rows={3} className="field py-2" value={draft.note} onChange={(event) => { set({ note: event.target.value }); }} />
+        <textarea
+          id="job-note"
+          rows={3}
+          className="field py-2"
+          value={draft.note}
+          onChange={(event) => {
+            set({ note: event.target.value });
+          }}
+        />
       </div>
     </div>
   );

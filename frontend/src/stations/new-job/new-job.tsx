@@ -14,7 +14,8 @@ export function NewJob() {
   const [said, setSaid] = useState<string | null>(null);
   const newJob = useNewJob();
   const navigate = useNavigate();
-  if (!catalogue.data) return catalogue.isError ? <Trouble title={catalogue.error.message} /> : <Waiting what="Fetching the lists" />;
+  if (!catalogue.data)
+    return catalogue.isError ? <Trouble title={catalogue.error.message} /> : <Waiting what="Fetching the lists" />;
   const open = () => {
     const checked = machineOf(draft);
     if (!checked.ok) {
@@ -29,7 +30,9 @@ export function NewJob() {
           clearDraft();
           void navigate(`/jobs/${String(job.id)}/spin`);
         },
-        onError: (error) => { setSaid(error.message); },
+        onError: (error) => {
+          setSaid(error.message);
+        },
       },
     );
   };

@@ -22,8 +22,14 @@ const KINDS = [
 ];
 /** What can hurt somebody while it is being recorded. */
 const CAUTIONS: readonly { kind?: string; test?: string; says: string }[] = [
-  { kind: "current", says: "A clamp goes around a live lead: for qualified people only. Covers as the service sheet allows, interlocks as they are." },
-  { test: "hum", says: "A motor that hums and stands heats up within seconds. Switch it off as soon as it is recorded, and unplug before you look." },
+  {
+    kind: "current",
+    says: "A clamp goes around a live lead: for qualified people only. Covers as the service sheet allows, interlocks as they are.",
+  },
+  {
+    test: "hum",
+    says: "A motor that hums and stands heats up within seconds. Switch it off as soon as it is recorded, and unplug before you look.",
+  },
 ];
 const options = (codes: readonly string[]) => codes.map((code) => ({ value: code, label: words(code) }));
 
@@ -36,7 +42,9 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
     const fresh = Array.from(files ?? []).map((file) => pendingOf(file, pending[0]));
     setPending((old) => [...old.filter((p) => !fresh.some((f) => f.key === p.key)), ...fresh]);
   };
-  const remove = (key: string) => { setPending((old) => old.filter((p) => p.key !== key)); };
+  const remove = (key: string) => {
+    setPending((old) => old.filter((p) => p.key !== key));
+  };
   const [changes, setChanges] = useState(0);
   const [trouble, setTrouble] = useState<string | null>(null);
   const bringIn = (kept: KeptTake, unkept?: KeptContent) => {
@@ -44,15 +52,28 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
       (files) => {
         const run = freeRun(job.recordings.map((r) => r.run));
         const isUnkept = unkept !== undefined && !isNothing(unkept);
-        setPending((old) => [...old, ...files.map((file) => ({ ...pendingOf(file, old[0]), run, takeId: kept.id, isUnkept }))]);
+        setPending((old) => [
+          ...old,
+          ...files.map((file) => ({ ...pendingOf(file, old[0]), run, takeId: kept.id, isUnkept })),
+        ]);
       },
-      () => { setTrouble("The recording could not be read back from this device."); },
+      () => {
+        setTrouble("The recording could not be read back from this device.");
+      },
     );
   };
   const recorded = ({ takeId, unkept }: Ended) => {
     keptTakes(job.id).then(
-      (all) => { all.filter((kept) => kept.id === takeId).forEach((kept) => { bringIn(kept, unkept); }); },
-      () => { setTrouble("The recording could not be read back from this device."); },
+      (all) => {
+        all
+          .filter((kept) => kept.id === takeId)
+          .forEach((kept) => {
+            bringIn(kept, unkept);
+          });
+      },
+      () => {
+        setTrouble("The recording could not be read back from this device.");
+      },
     );
   };
   const { live, start, stop } = useLive(job.id, recorded);
@@ -62,15 +83,21 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
     for (const takeId of sentTakes.current) {
       if (pending.some((p) => p.takeId === takeId)) continue;
       sentTakes.current.delete(takeId);
-      void forgetTake(takeId).finally(() => { setChanges((n) => n + 1); });
+      void forgetTake(takeId).finally(() => {
+        setChanges((n) => n + 1);
+      });
     }
   }, [pending]);
   const isUnkept = pending.some((p) => p.isUnkept);
   useEffect(() => {
     if (!isUnkept) return;
-    const ask = (event: BeforeUnloadEvent) => { event.preventDefault(); };
+    const ask = (event: BeforeUnloadEvent) => {
+      event.preventDefault();
+    };
     window.addEventListener("beforeunload", ask);
-    return () => { window.removeEventListener("beforeunload", ask); };
+    return () => {
+      window.removeEventListener("beforeunload", ask);
+    };
   }, [isUnkept]);
   const sent = (entry: Pending) => {
     if (entry.takeId !== undefined) sentTakes.current.add(entry.takeId);
@@ -80,7 +107,9 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
   const waiting = pending.filter((entry) => uploads.of(entry).status !== "sending");
   const leaveOut = (entry: Pending) => {
     if (entry.takeId !== undefined) sentTakes.current.delete(entry.takeId);
-    setPending((old) => old.filter((p) => p.key !== entry.key && (entry.takeId === undefined || p.takeId !== entry.takeId)));
+    setPending((old) =>
+      old.filter((p) => p.key !== entry.key && (entry.takeId === undefined || p.takeId !== entry.takeId)),
+    );
     setChanges((n) => n + 1);
   };
   return (
@@ -94,29 +123,49 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
               catalogue={catalogue}
               isOnly={pending.length === 1}
               sending={uploads.of(entry)}
-              onChange={(next) => { setPending((old) => changed(old, next)); }}
+              onChange={(next) => {
+                setPending((old) => changed(old, next));
+              }}
               onSend={() => void uploads.send(entry)}
-              onGone={() => { leaveOut(entry); }}
+              onGone={() => {
+                leaveOut(entry);
+              }}
             />
           ))}
         </ul>
       ) : null}
       {waiting.length > 1 ? (
         <div>
-          <Button weight="strong" onClick={() => { for (const entry of waiting) void uploads.send(entry); }}>
+          <Button
+            weight="strong"
+            onClick={() => {
+              for (const entry of waiting) void uploads.send(entry);
+            }}
+          >
             Add {waiting.length === 2 ? "both" : `all ${String(waiting.length)}`} and analyse
           </Button>
         </div>
       ) : null}
       <LivePanel first={job.recordings.length === 0 && pending.length === 0} live={live} start={start} stop={stop} />
-      {trouble ? <Trouble title={trouble} safe="It is still kept there." next="Reload the page and try again." /> : null}
+      {trouble ? (
+        <Trouble title={trouble} safe="It is still kept there." next="Reload the page and try again." />
+      ) : null}
       {live.status === "recording" ? null : (
         <KeptTakes jobId={job.id} without={pending.flatMap((p) => p.takeId ?? [])} changes={changes} onTake={bringIn} />
       )}
       <div
-        onDragOver={(event) => { event.preventDefault(); setOver(true); }}
-        onDragLeave={() => { setOver(false); }}
-        onDrop={(event) => { event.preventDefault(); setOver(false); take(event.dataTransfer.files); }}
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => {
+          setOver(false);
+        }}
+        onDrop={(event) => {
+          event.preventDefault();
+          setOver(false);
+          take(event.dataTransfer.files);
+        }}
         className={`flex flex-wrap items-center gap-4 border-2 border-dashed p-4 ${over ? "border-persimmon bg-porcelain" : "border-ink-soft"}`}
       >
         <input
@@ -127,14 +176,15 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
           className="sr-only"
           aria-label="Recordings to add"
           tabIndex={-1}
-          onChange={(event) => { take(event.target.files); event.target.value = ""; }}
+          onChange={(event) => {
+            take(event.target.files);
+            event.target.value = "";
+          }}
         />
-        <Button onClick={() => input.current?.click()}>
-          Choose recordings
-        </Button>
+        <Button onClick={() => input.current?.click()}>Choose recordings</Button>
         <p className="min-w-48 flex-1 text-ink-soft">
-          or drop them here: sound as WAV or FLAC, acceleration or motor current as CSV. Best from rest to rest, drum empty, motor off at
-          full speed for the coast-down.
+          or drop them here: sound as WAV or FLAC, acceleration or motor current as CSV. Best from rest to rest, drum
+          empty, motor off at full speed for the coast-down.
         </p>
       </div>
     </div>
@@ -158,21 +208,53 @@ function PendingRow({
   onSend: () => void;
   onGone: () => void;
 }) {
-  const set = (change: Partial<Pending>) => { onChange({ ...entry, ...change }); };
+  const set = (change: Partial<Pending>) => {
+    onChange({ ...entry, ...change });
+  };
   return (
     <li className="sheet p-4">
       <p className="font-bold">
-        {entry.file.name} <span className="font-mono text-sm font-normal text-ink-soft">{megabytes(entry.file.size)}</span>
+        {entry.file.name}{" "}
+        <span className="font-mono text-sm font-normal text-ink-soft">{megabytes(entry.file.size)}</span>
       </p>
       <div className="grid gap-3 py-3 sm:grid-cols-2 lg:grid-cols-4">
         {entry.takeId === undefined ? (
-          <ChoiceField label="What it is" options={KINDS} value={entry.kind} onChange={(kind) => { set({ kind }); }} />
+          <ChoiceField
+            label="What it is"
+            options={KINDS}
+            value={entry.kind}
+            onChange={(kind) => {
+              set({ kind });
+            }}
+          />
         ) : null}
-        <ChoiceField label="Test" options={options(catalogue.tests)} value={entry.test} onChange={(test) => { set({ test }); }} />
+        <ChoiceField
+          label="Test"
+          options={options(catalogue.tests)}
+          value={entry.test}
+          onChange={(test) => {
+            set({ test });
+          }}
+        />
         {isLaidSomewhere(entry.kind) ? (
-          <ChoiceField label="Where the phone was" options={options(catalogue.positions)} value={entry.position} onChange={(position) => { set({ position }); }} />
+          <ChoiceField
+            label="Where the phone was"
+            options={options(catalogue.positions)}
+            value={entry.position}
+            onChange={(position) => {
+              set({ position });
+            }}
+          />
         ) : null}
-        <ChoiceField label="In the drum" empty="not known" options={options(catalogue.loads)} value={entry.load} onChange={(load) => { set({ load }); }} />
+        <ChoiceField
+          label="In the drum"
+          empty="not known"
+          options={options(catalogue.loads)}
+          value={entry.load}
+          onChange={(load) => {
+            set({ load });
+          }}
+        />
       </div>
       {CAUTIONS.filter((c) => c.kind === entry.kind || c.test === entry.test).map((c) => (
         <p key={c.says} className="sheet hazard mb-3 py-3 pr-4">
@@ -182,21 +264,49 @@ function PendingRow({
       <details>
         <summary className="min-h-12 cursor-pointer py-3 underline underline-offset-4">Run and clock</summary>
         <div className="grid gap-3 pb-3 sm:grid-cols-3">
-          <TextField label="Run" hint="Recordings of one run were made at the same time." value={entry.run} onChange={(run) => { set({ run }); }} />
-          <TextField label="Starts at, s" hint="On the run’s common clock." inputMode="decimal" value={entry.startS} onChange={(startS) => { set({ startS }); }} />
-          <TextField label="Motor off at, s" hint="If you noted it." inputMode="decimal" value={entry.powerCutS} onChange={(powerCutS) => { set({ powerCutS }); }} />
+          <TextField
+            label="Run"
+            hint="Recordings of one run were made at the same time."
+            value={entry.run}
+            onChange={(run) => {
+              set({ run });
+            }}
+          />
+          <TextField
+            label="Starts at, s"
+            hint="On the run’s common clock."
+            inputMode="decimal"
+            value={entry.startS}
+            onChange={(startS) => {
+              set({ startS });
+            }}
+          />
+          <TextField
+            label="Motor off at, s"
+            hint="If you noted it."
+            inputMode="decimal"
+            value={entry.powerCutS}
+            onChange={(powerCutS) => {
+              set({ powerCutS });
+            }}
+          />
         </div>
       </details>
       {entry.isUnkept ? (
         <p role="alert" className="sheet hazard mb-3 py-3 pr-4">
-          <strong>This device had no room for the end of it.</strong> Add it, or save it as a file, before you leave this page.
+          <strong>This device had no room for the end of it.</strong> Add it, or save it as a file, before you leave
+          this page.
         </p>
       ) : null}
-      {sending.status === "refused" ? <Trouble title={sending.say} safe="Nothing was stored; the file is unchanged on this device." /> : null}
+      {sending.status === "refused" ? (
+        <Trouble title={sending.say} safe="Nothing was stored; the file is unchanged on this device." />
+      ) : null}
       <div className="flex flex-wrap items-center gap-3">
         {sending.status === "sending" ? (
           <>
-            <p role="status">{sending.share < 1 ? `Sending, ${String(Math.round(100 * sending.share))} %` : "Checking the file …"}</p>
+            <p role="status">
+              {sending.share < 1 ? `Sending, ${String(Math.round(100 * sending.share))} %` : "Checking the file …"}
+            </p>
             <Button onClick={sending.cancel}>Stop</Button>
           </>
         ) : (
@@ -204,7 +314,15 @@ function PendingRow({
             <Button weight={isOnly ? "strong" : "plain"} onClick={onSend}>
               Add and analyse
             </Button>
-            {entry.isUnkept ? <Button onClick={() => { saveAsFile(entry.file); }}>Save as a file</Button> : null}
+            {entry.isUnkept ? (
+              <Button
+                onClick={() => {
+                  saveAsFile(entry.file);
+                }}
+              >
+                Save as a file
+              </Button>
+            ) : null}
             <Button weight="quiet" onClick={onGone}>
               Leave it out
             </Button>

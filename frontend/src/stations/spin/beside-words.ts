@@ -6,7 +6,8 @@ export function againstWords(others: number): string {
 
 /** How much more or less the cabinet moves once per turn, as a factor with the range of its error. */
 export function shakeWords(shake: Schemas["DifferenceOut"]): string {
-  if (!shake.is_clear) return `It shakes alike once per turn (${factor(shake.db - shake.sigma_db)} to ${factor(shake.db + shake.sigma_db)} times).`;
+  if (!shake.is_clear)
+    return `It shakes alike once per turn (${factor(shake.db - shake.sigma_db)} to ${factor(shake.db + shake.sigma_db)} times).`;
   const more = shake.db > 0;
   const size = Math.abs(shake.db);
   const range = `${factor(size - shake.sigma_db)} to ${factor(size + shake.sigma_db)}`;

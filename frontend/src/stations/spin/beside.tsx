@@ -25,7 +25,10 @@ export function Beside({ job }: { job: Job }) {
           label="Compare with"
           value={other}
           empty={soundWords(sound)}
-          options={beside.data.choices.map((choice) => ({ value: String(choice.job_id), label: choiceWords(choice, now) }))}
+          options={beside.data.choices.map((choice) => ({
+            value: String(choice.job_id),
+            label: choiceWords(choice, now),
+          }))}
           onChange={setOther}
         />
       </div>
@@ -42,9 +45,8 @@ function Found({ comparison }: { comparison: Schemas["ComparisonOut"] }) {
   return (
     <div className="sheet flex flex-col gap-3 p-4">
       <p>
-        Compared with {againstWords(comparison.others)} from {comparison.from_rpm} to{" "}
-        {comparison.to_rpm} rpm, under power.{" "}
-        {comparison.shake ? shakeWords(comparison.shake) : "Vibration was not recorded on both sides."}
+        Compared with {againstWords(comparison.others)} from {comparison.from_rpm} to {comparison.to_rpm} rpm, under
+        power. {comparison.shake ? shakeWords(comparison.shake) : "Vibration was not recorded on both sides."}
       </p>
       {comparison.bands.length > 0 ? (
         <BandDifference comparison={comparison} />

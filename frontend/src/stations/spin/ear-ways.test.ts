@@ -46,7 +46,12 @@ describe("ways to hear it", () => {
     const stretch = stretchAt(CURVES, 25);
     const url = new URL(listenUrl(3, beatWay(2, "2x", 900), stretch), "http://here");
     expect(url.pathname).toBe("/api/jobs/3/listen");
-    expect(Object.fromEntries(url.searchParams)).toEqual({ way: "beat", order: "2", begin_s: "23.000", end_s: "27.000" });
+    expect(Object.fromEntries(url.searchParams)).toEqual({
+      way: "beat",
+      order: "2",
+      begin_s: "23.000",
+      end_s: "27.000",
+    });
   });
   it("says how often a beat comes", () => {
     expect(beatWay(2, "2x", 900).says).toContain("30 a second");

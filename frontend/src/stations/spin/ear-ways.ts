@@ -56,17 +56,37 @@ export function earWays(curves: Curves, other: { job_id: number; title: string; 
   const [low_hz, high_hz] = curves.envelope?.band_hz ?? [];
   const band = low_hz !== undefined && high_hz !== undefined ? { low_hz, high_hz } : TICKS;
   const ways: EarWay[] = [
-    { key: "as_recorded", title: "As recorded", says: "The stretch as the phone heard it.", ask: { way: "as_recorded" } },
+    {
+      key: "as_recorded",
+      title: "As recorded",
+      says: "The stretch as the phone heard it.",
+      ask: { way: "as_recorded" },
+    },
     {
       key: "without_orders",
       title: "Without what turns",
       says: "Tones of drum and motor taken out: what is left is noise, bearings, knocks and talk.",
       ask: { way: "without_orders" },
     },
-    { key: "orders", title: "Only what turns", says: "Tones of drum and motor alone, the noise taken out.", ask: { way: "orders" } },
+    {
+      key: "orders",
+      title: "Only what turns",
+      says: "Tones of drum and motor alone, the noise taken out.",
+      ask: { way: "orders" },
+    },
     { key: "ticks", title: "Ticks", says: "2 to 9 kHz: ticks, scrapes and bearings.", ask: { way: "band", ...TICKS } },
-    { key: "knocks", title: "Knocks", says: "200 to 2000 Hz: loose parts and hard knocks.", ask: { way: "band", ...KNOCKS } },
-    { key: "thumps", title: "Thumps", says: "50 to 200 Hz: the tub against its stops. Use headphones.", ask: { way: "band", ...THUMPS } },
+    {
+      key: "knocks",
+      title: "Knocks",
+      says: "200 to 2000 Hz: loose parts and hard knocks.",
+      ask: { way: "band", ...KNOCKS },
+    },
+    {
+      key: "thumps",
+      title: "Thumps",
+      says: "50 to 200 Hz: the tub against its stops. Use headphones.",
+      ask: { way: "band", ...THUMPS },
+    },
     {
       key: "slowed",
       title: `${TIMES_SLOWER.toFixed(0)} times slower`,
@@ -81,7 +101,12 @@ export function earWays(curves: Curves, other: { job_id: number; title: string; 
         : `How ${kilohertz(band.low_hz)} to ${kilohertz(band.high_hz)} kHz swell and fall, on a tone. A good bearing only hisses.`,
       ask: { way: "envelope", ...band },
     },
-    { key: "one_turn", title: "One turn, again and again", says: "A single turn of the drum, repeated: what belongs to the drum comes at the same beat.", ask: { way: "one_turn" } },
+    {
+      key: "one_turn",
+      title: "One turn, again and again",
+      says: "A single turn of the drum, repeated: what belongs to the drum comes at the same beat.",
+      ask: { way: "one_turn" },
+    },
   ];
   if (other) {
     ways.push({
@@ -97,7 +122,12 @@ export function earWays(curves: Curves, other: { job_id: number; title: string; 
 /** One multiple of the drum's rate, too low for an ear, as the beat of a tone. */
 export function beatWay(order: number, name: string, rpm: number | null): EarWay {
   const rate = rpm === null ? "" : `, ${((order * rpm) / 60).toFixed(0)} a second`;
-  return { key: `beat-${name}`, title: `${name} on a tone`, says: `What comes ${order.toFixed(0)} times a turn${rate}, as the beat of a tone.`, ask: { way: "beat", order: [order] } };
+  return {
+    key: `beat-${name}`,
+    title: `${name} on a tone`,
+    says: `What comes ${order.toFixed(0)} times a turn${rate}, as the beat of a tone.`,
+    ask: { way: "beat", order: [order] },
+  };
 }
 
 export function listenUrl(jobId: number, way: EarWay, stretch: Stretch): string {
@@ -111,7 +141,9 @@ export function listenUrl(jobId: number, way: EarWay, stretch: Stretch): string 
 /** How far it was raised, in words; nothing where it is as loud as it was. */
 export function raisedWords(raised_db: number): string {
   if (Math.abs(raised_db) < 1) return "";
-  return raised_db > 0 ? `Raised by ${raised_db.toFixed(0)} dB to be heard.` : `Lowered by ${(-raised_db).toFixed(0)} dB.`;
+  return raised_db > 0
+    ? `Raised by ${raised_db.toFixed(0)} dB to be heard.`
+    : `Lowered by ${(-raised_db).toFixed(0)} dB.`;
 }
 
 function kilohertz(hz: number): string {

@@ -20,9 +20,7 @@ export function ForTheEar({
   return (
     <section aria-label="For the ear" className="sheet flex flex-col gap-3 p-4">
       <h2 className="text-xl">For the ear</h2>
-      <p>
-        {stretchWords(stretch)}. Tap the ribbon for another moment.
-      </p>
+      <p>{stretchWords(stretch)}. Tap the ribbon for another moment.</p>
       <div className="flex flex-wrap gap-2">
         {ways.map((way) => (
           <Button
@@ -57,7 +55,14 @@ function Sound({ way, hearing }: { way: EarWay; hearing: Hearing }) {
             {way.says} {hearing.speed_rpm === null ? null : `Both near ${hearing.speed_rpm.toFixed(0)} rpm. `}
             <span className="text-ink-soft">{raisedWords(hearing.raised_db)}</span>
           </figcaption>
-          <audio key={hearing.url} controls autoPlay className="mt-2 w-full" src={hearing.url} aria-label={`${way.title}, for the ear`} />
+          <audio
+            key={hearing.url}
+            controls
+            autoPlay
+            className="mt-2 w-full"
+            src={hearing.url}
+            aria-label={`${way.title}, for the ear`}
+          />
         </figure>
       );
     default: {

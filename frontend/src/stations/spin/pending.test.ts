@@ -22,12 +22,15 @@ describe("dropped files", () => {
 
   it("changes together what was recorded together", () => {
     const [sound, motion, other] = ["a.wav", "a.csv", "b.wav"].map((name, i) => ({
-      ...pendingOf(new File(["x"], name, { lastModified: i }), undefined), ...(i < 2 ? { takeId: 7 } : {}),
+      ...pendingOf(new File(["x"], name, { lastModified: i }), undefined),
+      ...(i < 2 ? { takeId: 7 } : {}),
     }));
     if (!sound || !motion || !other) throw new Error("three entries");
     const after = changed([sound, motion, other], { ...sound, position: "rear_panel", load: "full", startS: "2" });
     expect(after.map((p) => [p.position, p.load, p.startS])).toEqual([
-      ["rear_panel", "full", "2"], ["rear_panel", "full", "0"], ["top_centre", "empty", "0"],
+      ["rear_panel", "full", "2"],
+      ["rear_panel", "full", "0"],
+      ["top_centre", "empty", "0"],
     ]);
   });
 });

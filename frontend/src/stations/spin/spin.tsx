@@ -50,8 +50,8 @@ function SpinCaution() {
   return (
     <div className="hazard sheet py-3 pr-3">
       <p>
-        <strong>Caution.</strong> Drum empty, lid or door shut, interlocks as they are. Stop a spin that walks or bangs the
-        cabinet: a walking machine can pull its drain hose off and flood the room.
+        <strong>Caution.</strong> Drum empty, lid or door shut, interlocks as they are. Stop a spin that walks or bangs
+        the cabinet: a walking machine can pull its drain hose off and flood the room.
       </p>
     </div>
   );
@@ -107,22 +107,12 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
         ) : null}
       </section>
       {heard && sound ? (
-        <ForTheEar
-          ways={ways}
-          stretch={stretch}
-          hearing={hearing}
-          chosen={chosen}
-          onHear={listen}
-        />
+        <ForTheEar ways={ways} stretch={stretch} hearing={hearing} chosen={chosen} onHear={listen} />
       ) : null}
       <div className="grid gap-6 lg:grid-cols-2">
         {curves.carpet ? (
           <section aria-label="Orders" className="sheet p-4">
-            <OrderCarpet
-              carpet={curves.carpet}
-              threads={threads}
-              onHear={heard && sound ? hearThread : undefined}
-            />
+            <OrderCarpet carpet={curves.carpet} threads={threads} onHear={heard && sound ? hearThread : undefined} />
           </section>
         ) : null}
         {curves.envelope ? (
@@ -189,7 +179,10 @@ function RecordingList({ job }: { job: Job }) {
       ))}
       {job.recordings.length > 0 ? (
         <li>
-          <a className="inline-flex min-h-12 items-center underline underline-offset-4" href={`/api/jobs/${String(job.id)}/case.zip`}>
+          <a
+            className="inline-flex min-h-12 items-center underline underline-offset-4"
+            href={`/api/jobs/${String(job.id)}/case.zip`}
+          >
             Export the whole case as zip
           </a>
         </li>
@@ -204,7 +197,9 @@ function RecordingRow({ jobId, recording }: { jobId: number; recording: Recordin
   const facts = [
     recording.kind,
     seconds(recording.duration_s),
-    recording.rate_hz != null ? `${recording.rate_hz >= 1000 ? `${(recording.rate_hz / 1000).toFixed(1)} kHz` : `${recording.rate_hz.toFixed(0)} Hz`}` : null,
+    recording.rate_hz != null
+      ? `${recording.rate_hz >= 1000 ? `${(recording.rate_hz / 1000).toFixed(1)} kHz` : `${recording.rate_hz.toFixed(0)} Hz`}`
+      : null,
     recording.position ? words(recording.position) : null,
     recording.load ? `drum ${words(recording.load)}` : null,
     recording.run != null ? `run ${recording.run}` : null,
@@ -212,21 +207,41 @@ function RecordingRow({ jobId, recording }: { jobId: number; recording: Recordin
   ].filter((fact) => fact !== null);
   return (
     <li className="sheet flex flex-wrap items-center gap-x-4 px-4 py-1">
-      <a href={`/api/recordings/${String(recording.id)}/file`} download={recording.name} className="flex min-h-12 items-center font-bold underline underline-offset-4">
+      <a
+        href={`/api/recordings/${String(recording.id)}/file`}
+        download={recording.name}
+        className="flex min-h-12 items-center font-bold underline underline-offset-4"
+      >
         {recording.name}
       </a>
       <span className="mr-auto text-sm text-ink-soft">{facts.join(", ")}</span>
       {asking ? (
         <>
-          <Button disabled={remove.isPending} onClick={() => { remove.mutate(recording.id); }}>
+          <Button
+            disabled={remove.isPending}
+            onClick={() => {
+              remove.mutate(recording.id);
+            }}
+          >
             Remove it for good
           </Button>
-          <Button weight="quiet" onClick={() => { setAsking(false); }}>
+          <Button
+            weight="quiet"
+            onClick={() => {
+              setAsking(false);
+            }}
+          >
             Keep it
           </Button>
         </>
       ) : (
-        <Button weight="quiet" className="-mx-5.5" onClick={() => { setAsking(true); }}>
+        <Button
+          weight="quiet"
+          className="-mx-5.5"
+          onClick={() => {
+            setAsking(true);
+          }}
+        >
           Remove
         </Button>
       )}

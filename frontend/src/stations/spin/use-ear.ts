@@ -35,14 +35,18 @@ export function useEar(): { hearing: Hearing; hear: (key: string, url: string) =
       })
       .catch((reason: unknown) => {
         if (own.signal.aborted) return;
-        const message = reason instanceof ServerSaid ? reason.message : "The sound could not be fetched. The recording is kept.";
+        const message =
+          reason instanceof ServerSaid ? reason.message : "The sound could not be fetched. The recording is kept.";
         setHearing({ status: "failed", key, message });
       });
   }, []);
   return { hearing, hear };
 }
 
-async function fetchSound(url: string, signal: AbortSignal): Promise<{ blob: Blob; raised_db: number; speed_rpm: number | null }> {
+async function fetchSound(
+  url: string,
+  signal: AbortSignal,
+): Promise<{ blob: Blob; raised_db: number; speed_rpm: number | null }> {
   const answer = await fetch(url, { signal });
   if (!answer.ok) {
     const body: unknown = await answer.json().catch(() => null);

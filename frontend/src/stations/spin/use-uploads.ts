@@ -6,12 +6,16 @@ import { keys } from "../../api/queries";
 import { upload, withQuery } from "../../api/upload";
 import { freeName, isLaidSomewhere, type Pending } from "./pending";
 
-export type Sending = { status: "idle" } | { status: "sending"; share: number; cancel: () => void } | { status: "refused"; say: string };
+export type Sending =
+  { status: "idle" } | { status: "sending"; share: number; cancel: () => void } | { status: "refused"; say: string };
 
 const IDLE: Sending = { status: "idle" };
 
 /** Files on their way to the server, each with its own progress; `onSent` is told once one is stored there. */
-export function useUploads(job: Job, onSent: (entry: Pending) => void): { of: (entry: Pending) => Sending; send: (entry: Pending) => Promise<void> } {
+export function useUploads(
+  job: Job,
+  onSent: (entry: Pending) => void,
+): { of: (entry: Pending) => Sending; send: (entry: Pending) => Promise<void> } {
   const [sendings, setSendings] = useState<ReadonlyMap<string, Sending>>(new Map());
   const queries = useQueryClient();
   // Two files of one name may be under way at once: neither may take the other's place.
@@ -34,7 +38,9 @@ export function useUploads(job: Job, onSent: (entry: Pending) => void): { of: (e
         power_cut_s: entry.powerCutS.replace(",", "."),
       }),
       file: entry.file,
-      onProgress: (share) => { set(entry, (s) => (s.status === "sending" ? { ...s, share } : s)); },
+      onProgress: (share) => {
+        set(entry, (s) => (s.status === "sending" ? { ...s, share } : s));
+      },
     });
     set(entry, () => ({ status: "sending", share: 0, cancel: task.cancel }));
     try {
@@ -43,7 +49,10 @@ export function useUploads(job: Job, onSent: (entry: Pending) => void): { of: (e
       onSent(entry);
       set(entry, () => IDLE);
     } catch (error) {
-      set(entry, () => ({ status: "refused", say: error instanceof Error ? error.message : "The file could not be sent." }));
+      set(entry, () => ({
+        status: "refused",
+        say: error instanceof Error ? error.message : "The file could not be sent.",
+      }));
     } finally {
       names.current.delete(name);
     }

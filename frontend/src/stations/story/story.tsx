@@ -19,7 +19,10 @@ export function Story() {
   if (!catalogue.data) return <Waiting what="Fetching the lists" />;
   const isChanged = JSON.stringify(draft) !== JSON.stringify(saved);
   const save = () => {
-    const checked = machineOf(draft, { spider_arms: job.machine.spider_arms ?? 3, stacked: job.machine.stacked ?? null });
+    const checked = machineOf(draft, {
+      spider_arms: job.machine.spider_arms ?? 3,
+      stacked: job.machine.stacked ?? null,
+    });
     if (!checked.ok) {
       setSaid(checked.say);
       return;
@@ -27,7 +30,15 @@ export function Story() {
     setSaid(null);
     change.mutate(
       { place: draft.place.trim(), machine: checked.machine, symptoms: draft.symptoms, note: draft.note },
-      { onSuccess: (next) => { setDraft(draftOf(next)); clearDraft(); }, onError: (error) => { setSaid(error.message); } },
+      {
+        onSuccess: (next) => {
+          setDraft(draftOf(next));
+          clearDraft();
+        },
+        onError: (error) => {
+          setSaid(error.message);
+        },
+      },
     );
   };
   return (

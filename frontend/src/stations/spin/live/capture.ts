@@ -28,7 +28,9 @@ export async function startCapture(taken: Taken): Promise<Capture> {
   });
   const context = new AudioContext();
   const closeAll = () => {
-    stream.getTracks().forEach((track) => { track.stop(); });
+    stream.getTracks().forEach((track) => {
+      track.stop();
+    });
     void context.close();
   };
   try {
@@ -44,9 +46,10 @@ export async function startCapture(taken: Taken): Promise<Capture> {
     if (zero_ms === null) {
       // The moment of the first sample on the page's clock, by the context's own account of both clocks where it has one.
       const stamp = context.getOutputTimestamp();
-      const now_ms = stamp.performanceTime !== undefined && stamp.contextTime !== undefined && stamp.performanceTime > 0
-        ? stamp.performanceTime + 1000 * (end_s - stamp.contextTime)
-        : performance.now();
+      const now_ms =
+        stamp.performanceTime !== undefined && stamp.contextTime !== undefined && stamp.performanceTime > 0
+          ? stamp.performanceTime + 1000 * (end_s - stamp.contextTime)
+          : performance.now();
       zero_ms = now_ms - (1000 * samples.length) / context.sampleRate;
     }
     taken.onSound(samples, context.sampleRate);

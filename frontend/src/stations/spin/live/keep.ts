@@ -26,19 +26,31 @@ function opened(): Promise<IDBDatabase> {
       request.result.createObjectStore("takes", { keyPath: "id", autoIncrement: true });
       request.result.createObjectStore("parts", { autoIncrement: true }).createIndex("takeId", "takeId");
     };
-    request.onsuccess = () => { resolve(request.result); };
-    request.onerror = () => { reject(request.error ?? new Error("This browser keeps no recordings.")); };
+    request.onsuccess = () => {
+      resolve(request.result);
+    };
+    request.onerror = () => {
+      reject(request.error ?? new Error("This browser keeps no recordings."));
+    };
   });
 }
 
-async function inStore<T>(stores: string[], mode: IDBTransactionMode, ask: (transaction: IDBTransaction) => IDBRequest<T>): Promise<T> {
+async function inStore<T>(
+  stores: string[],
+  mode: IDBTransactionMode,
+  ask: (transaction: IDBTransaction) => IDBRequest<T>,
+): Promise<T> {
   const database = await opened();
   try {
     return await new Promise<T>((resolve, reject) => {
       const transaction = database.transaction(stores, mode);
       const request = ask(transaction);
-      transaction.oncomplete = () => { resolve(request.result); };
-      transaction.onabort = () => { reject(transaction.error ?? new Error("This device could not keep the recording.")); };
+      transaction.oncomplete = () => {
+        resolve(request.result);
+      };
+      transaction.onabort = () => {
+        reject(transaction.error ?? new Error("This device could not keep the recording."));
+      };
     });
   } finally {
     database.close();
@@ -60,7 +72,9 @@ export async function keptTakes(jobId: number): Promise<KeptTake[]> {
 }
 
 export async function contentOf(takeId: number): Promise<KeptContent> {
-  const parts = await inStore<Part[]>(["parts"], "readonly", (t) => t.objectStore("parts").index("takeId").getAll(takeId));
+  const parts = await inStore<Part[]>(["parts"], "readonly", (t) =>
+    t.objectStore("parts").index("takeId").getAll(takeId),
+  );
   return { sound: parts.flatMap((p) => p.sound), motion: parts.flatMap((p) => p.motion) };
 }
 

@@ -16,9 +16,14 @@ export function isNothing(content: KeptContent): boolean {
 /** The files of a take, named after the moment when it began; `unkept` is its end where the device had no room for it. */
 export async function filesOf(take: KeptTake, unkept = NOTHING): Promise<File[]> {
   const kept = await contentOf(take.id);
-  const [sound, motion] = [[...kept.sound, ...unkept.sound], [...kept.motion, ...unkept.motion]];
+  const [sound, motion] = [
+    [...kept.sound, ...unkept.sound],
+    [...kept.motion, ...unkept.motion],
+  ];
   const stem = `spin-${new Date(take.began).toISOString().slice(0, 19).replace(/[T:]/g, "-")}`;
-  const files = [new File([wavOf(sound, take.rate_hz)], `${stem}.wav`, { type: "audio/wav", lastModified: take.began })];
+  const files = [
+    new File([wavOf(sound, take.rate_hz)], `${stem}.wav`, { type: "audio/wav", lastModified: take.began }),
+  ];
   if (motion.length >= SHORTEST_MOTION_ROWS) {
     files.push(new File([motionCsv(motion)], `${stem}.csv`, { type: "text/csv", lastModified: take.began }));
   }
@@ -43,24 +48,46 @@ export function KeptTakes({
   const [trouble, setTrouble] = useState<string | null>(null);
   const look = useCallback(() => {
     // A browser that keeps nothing has nothing to show.
-    keptTakes(jobId).then(setKept, () => { setKept([]); });
+    keptTakes(jobId).then(setKept, () => {
+      setKept([]);
+    });
   }, [jobId]);
   useEffect(look, [look, changes]);
   const forget = (take: KeptTake) => {
-    forgetTake(take.id).then(look, () => { setTrouble("The recording could not be removed from this device."); });
+    forgetTake(take.id).then(look, () => {
+      setTrouble("The recording could not be removed from this device.");
+    });
   };
   const shown = kept.filter((take) => !without.includes(take.id));
   if (shown.length === 0) return null;
   return (
     <ul className="flex flex-col gap-2" aria-label="Kept on this device">
-      {trouble ? <li><Trouble title={trouble} /></li> : null}
+      {trouble ? (
+        <li>
+          <Trouble title={trouble} />
+        </li>
+      ) : null}
       {shown.map((take) => (
         <li key={take.id} className="sheet flex flex-wrap items-center gap-x-4 gap-y-2 px-4 py-2">
           <span className="mr-auto">
-            A recording of {new Date(take.began).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })} is kept on this device.
+            A recording of {new Date(take.began).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })}{" "}
+            is kept on this device.
           </span>
-          <Button onClick={() => { onTake(take); }}>Bring it in</Button>
-          <Button weight="quiet" onClick={() => { forget(take); }}>Throw it away</Button>
+          <Button
+            onClick={() => {
+              onTake(take);
+            }}
+          >
+            Bring it in
+          </Button>
+          <Button
+            weight="quiet"
+            onClick={() => {
+              forget(take);
+            }}
+          >
+            Throw it away
+          </Button>
         </li>
       ))}
     </ul>

@@ -5,9 +5,22 @@ import { adviceWords, speedWords } from "./live-words";
 
 type Reading = Schemas["LiveReadingOut"];
 const parts = (seen: number[]): Reading["parts"] =>
-  (["rest_before", "ramp", "full_speed", "coast_down", "rest_after"] as const).map((name, i) => ({ name, seen_s: seen[i] ?? 0, needed_s: 2 }));
+  (["rest_before", "ramp", "full_speed", "coast_down", "rest_after"] as const).map((name, i) => ({
+    name,
+    seen_s: seen[i] ?? 0,
+    needed_s: 2,
+  }));
 const reading = (change: Partial<Reading>): Reading => ({
-  t_s: 1, level_db: -30, speed: null, shake_m_s2: 0.1, shake: "calm", must_stop: false, is_clipped: false, phase: "listening", parts: parts([]), ...change,
+  t_s: 1,
+  level_db: -30,
+  speed: null,
+  shake_m_s2: 0.1,
+  shake: "calm",
+  must_stop: false,
+  is_clipped: false,
+  phase: "listening",
+  parts: parts([]),
+  ...change,
 });
 const speed = { rpm: 812.4, sigma_rpm: 22.1, is_steady: false, is_felt: true };
 

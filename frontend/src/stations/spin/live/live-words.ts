@@ -53,9 +53,11 @@ export function adviceWords(reading: Reading | null): string {
   const say: Record<Part["name"], string> = {
     rest_before: "Keep still for a moment: the quiet room first.",
     ramp: "Start the spin.",
-    full_speed: lacking.seen_s > 0 ? `Is this full speed? Hold it for ${left} more.` : "Let it reach full speed and hold it.",
+    full_speed:
+      lacking.seen_s > 0 ? `Is this full speed? Hold it for ${left} more.` : "Let it reach full speed and hold it.",
     coast_down: "Switch the motor off and let it coast down.",
-    rest_after: lacking.seen_s > 0 ? `Leave it at rest: ${left} more.` : "Let it come to rest, and leave it so for a moment.",
+    rest_after:
+      lacking.seen_s > 0 ? `Leave it at rest: ${left} more.` : "Let it come to rest, and leave it so for a moment.",
   };
   return say[lacking.name];
 }

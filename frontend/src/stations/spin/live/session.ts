@@ -25,7 +25,9 @@ export async function beginSession(jobId: number, tell: (event: LiveEvent) => vo
   let isFelt = false;
   const capture = await startCapture({
     onSound: (samples, rate_hz) => {
-      line ??= new Line(lineUrl(jobId), rate_hz, (readings) => { tell({ kind: "read", readings }); });
+      line ??= new Line(lineUrl(jobId), rate_hz, (readings) => {
+        tell({ kind: "read", readings });
+      });
       line.sendSound(soundBlock(samples), recorded / rate_hz);
       sound.push(samples);
       recorded += samples.length;
@@ -53,7 +55,10 @@ export async function beginSession(jobId: number, tell: (event: LiveEvent) => vo
       if (part.sound.length + part.motion.length > 0) await keepPart(part);
     } catch (problem) {
       // Tried again with the next part: memory holds it until then.
-      [sound, motion] = [[...part.sound, ...sound], [...part.motion, ...motion]];
+      [sound, motion] = [
+        [...part.sound, ...sound],
+        [...part.motion, ...motion],
+      ];
       tell({ kind: "not kept" });
       throw problem;
     }

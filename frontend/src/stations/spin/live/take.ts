@@ -9,7 +9,11 @@ const FULL_SCALE = 0x7fffff;
 export function wavOf(blocks: readonly Float32Array[], rate_hz: number): Blob {
   const count = blocks.reduce((sum, block) => sum + block.length, 0);
   const head = new DataView(new ArrayBuffer(WAV_HEADER_BYTES));
-  const text = (at: number, word: string) => { [...word].forEach((c, i) => { head.setUint8(at + i, c.charCodeAt(0)); }); };
+  const text = (at: number, word: string) => {
+    [...word].forEach((c, i) => {
+      head.setUint8(at + i, c.charCodeAt(0));
+    });
+  };
   text(0, "RIFF");
   head.setUint32(4, WAV_HEADER_BYTES - 8 + count * SAMPLE_BYTES, true);
   text(8, "WAVEfmt ");
@@ -53,7 +57,9 @@ export function soundBlock(samples: Float32Array): ArrayBuffer {
   const out = new ArrayBuffer(8 + 4 * samples.length);
   const view = new DataView(out);
   view.setUint32(0, 1, true);
-  samples.forEach((sample, i) => { view.setFloat32(8 + 4 * i, sample, true); });
+  samples.forEach((sample, i) => {
+    view.setFloat32(8 + 4 * i, sample, true);
+  });
   return out;
 }
 
@@ -61,6 +67,10 @@ export function motionBlock(rows: readonly MotionRow[]): ArrayBuffer {
   const out = new ArrayBuffer(8 + 32 * rows.length);
   const view = new DataView(out);
   view.setUint32(0, 2, true);
-  rows.forEach((row, k) => { row.forEach((value, i) => { view.setFloat64(8 + 32 * k + 8 * i, value, true); }); });
+  rows.forEach((row, k) => {
+    row.forEach((value, i) => {
+      view.setFloat64(8 + 32 * k + 8 * i, value, true);
+    });
+  });
   return out;
 }
