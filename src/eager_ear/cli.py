@@ -96,7 +96,7 @@ def _diagnose(options: argparse.Namespace) -> int:
     for warning in description.warnings:
         print(f"case.json: {warning}", file=sys.stderr)
     analysis = analyse(case, knowledge=knowledge)
-    print(json.dumps(result_dict(analysis), ensure_ascii=False) if options.json else _summary(analysis))
+    print(json.dumps(result_dict(analysis.weighed), ensure_ascii=False) if options.json else _summary(analysis))
     return 0
 
 

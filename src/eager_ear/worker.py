@@ -56,7 +56,7 @@ def _analyse(database: Database, claimed: AnalysisSummary, knowledge: Knowledge)
 
     try:
         analysis = analyse_job(database, job_id=claimed.job_id, knowledge=knowledge, on_stage=on_stage)
-        result, curves = result_dict(analysis), curves_dict(analysis.lead)
+        result, curves = result_dict(analysis.weighed), curves_dict(analysis.lead)
     except (Cancelled, StoreError):
         raise
     except CoreError as exc:

@@ -117,7 +117,7 @@ def test_odd_recordings_give_a_result_and_no_claim(
     layout: str, seconds: float, rate_hz: float, kind: str, seed: int
 ) -> None:
     analysis = analyse(noise_case(layout, seconds, rate_hz, kind, seed), knowledge=KNOWLEDGE)
-    result = result_dict(analysis)
+    result = result_dict(analysis.weighed)
     curves_dict(analysis.lead)
     assert result["advice"] != "commit"
     assert all(0.0 < s["probability"] < 1.0 for s in result["suspects"])

@@ -42,7 +42,7 @@ def test_a_recorded_push_speaks_for_or_against_the_suspension(
     before = {s.fault: s.probability for s in analyse(bare, knowledge=knowledge).call.suspects}
     after = {s.fault: s.probability for s in analysis.call.suspects}
     assert (after["suspension_worn"] > 1.5 * before["suspension_worn"]) == louder
-    assert result_dict(analysis)["bounces"][0]["critical_rpm"] == pytest.approx(132.0, rel=0.07)
+    assert result_dict(analysis.weighed)["bounces"][0]["critical_rpm"] == pytest.approx(132.0, rel=0.07)
 
 
 def test_a_push_that_cannot_be_read_says_why(knowledge: Knowledge) -> None:
@@ -126,7 +126,7 @@ def test_every_sound_finding_has_a_reader_and_every_reader_a_finding(knowledge: 
 
 def test_a_motor_that_only_hums_is_named_by_its_hum(knowledge: Knowledge) -> None:
     case = simulate_case(layout="top_splined", faults=["run_capacitor"], seed=3, strength=0.8).case
-    result = result_dict(analyse(case, knowledge=knowledge))
+    result = result_dict(analyse(case, knowledge=knowledge).weighed)
     assert "speed_track" not in result["measurements"]
     assert {s["fault"] for s in result["suspects"][:3]} & {"run_capacitor", "pump_blocked"}
     assert any("hum at 100 Hz" in e["finding"] for e in result["suspects"][0]["evidence"])

@@ -26,7 +26,6 @@ OUTSIDE_OF_CORE = {
     "os",
     "pathlib",
     "time",
-    "datetime",
     "logging",
     "random",
 }
@@ -54,6 +53,13 @@ def test_imports_never_go_back(part: str) -> None:
 def test_the_core_touches_no_file_clock_or_interface() -> None:
     for path in (SOURCE / "core").rglob("*.py"):
         assert not {n.split(".")[0] for n in imported(path)} & OUTSIDE_OF_CORE, path
+
+
+def test_the_core_asks_no_clock() -> None:
+    """Moments are handed in; only their arithmetic is the core's."""
+    for path in (SOURCE / "core").rglob("*.py"):
+        asked = {n.attr for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Attribute)}
+        assert not asked & {"now", "utcnow", "today", "fromtimestamp", "astimezone"}, path
 
 
 def test_the_analysis_knows_nothing_of_the_simulator() -> None:

@@ -2,29 +2,24 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
-import numpy as np
-
-from eager_ear.core.analysis import Analysis
 from eager_ear.core.diagnosis import ACCESS_WORDS, Suspect
 from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
-from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.speed_track import track_points
+from eager_ear.core.weigh import Weighed
 
 RESULT_FORMAT = "eager-ear-result/1"
 EVIDENCE_SHOWN = 24
 
 
-def result_dict(analysis: Analysis) -> dict[str, Any]:
+def result_dict(weighed: Weighed) -> dict[str, Any]:
     """The result format; figures that could not be made are absent and named among the warnings."""
     warnings = [
         {"code": w.code, "message": w.message, **({"recording": w.recording} if w.recording else {})}
-        for w in analysis.warnings
+        for w in weighed.warnings
     ]
-    lead = analysis.lead
+    lead = weighed.lead
     if lead is not None:
         warnings += [
             {"code": "not_measured", "message": f"{quantity.capitalize()} could not be measured: {reason}"}
@@ -32,12 +27,12 @@ def result_dict(analysis: Analysis) -> dict[str, Any]:
         ]
     return {
         "format": RESULT_FORMAT,
-        "suspects": [_suspect(s) for s in analysis.call.suspects],
-        "measurements": measurements(lead) if lead is not None else {},
-        **({"run": lead.key} if lead is not None and len(analysis.runs) > 1 else {}),
-        **({"bounces": [_bounce(b) for b in analysis.bounces]} if analysis.bounces else {}),
-        **({"corners": _corners(analysis.corners)} if analysis.corners is not None else {}),
-        "runs": [{"run": run.key, "measurements": measurements(run)} for run in analysis.runs],
+        "suspects": [_suspect(s) for s in weighed.call.suspects],
+        "measurements": dict(lead.figures) if lead is not None else {},
+        **({"run": lead.key} if lead is not None and len(weighed.spins) > 1 else {}),
+        **({"bounces": [_bounce(b) for b in weighed.bounces]} if weighed.bounces else {}),
+        **({"corners": _corners(weighed.corners)} if weighed.corners is not None else {}),
+        "runs": [{"run": run.key, "measurements": dict(run.figures)} for run in weighed.spins],
         "next_checks": [
             {
                 "check": c.check,
@@ -57,11 +52,11 @@ def result_dict(analysis: Analysis) -> dict[str, Any]:
                     for o in c.outcomes
                 ],
             }
-            for c in analysis.call.next_checks
+            for c in weighed.call.next_checks
         ],
-        "advice": analysis.call.advice,
-        "headline": analysis.call.headline,
-        "because": analysis.call.because,
+        "advice": weighed.call.advice,
+        "headline": weighed.call.headline,
+        "because": weighed.call.because,
         "warnings": warnings,
     }
 
@@ -113,103 +108,3 @@ def _suspect(suspect: Suspect) -> dict[str, Any]:
         for p in suspect.pulls[:EVIDENCE_SHOWN]
     ]
     return out
-
-
-def measurements(run: RunMeasurement) -> dict[str, Any]:
-    """Figures of one run by the result format's names, each only when it was measured."""
-    out: dict[str, Any] = {}
-    if run.track is not None:
-        out["spin_rpm_max"] = round(run.track.max_rpm, 1)
-        out["speed_track"] = track_points(run.track, rests=run.rests)
-    if run.suspension:
-        fit = run.suspension[0]
-        out["critical_rpm"] = round(60 * fit.critical_hz, 1)
-        out["critical_rpm_sigma"] = round(60 * fit.critical_sigma_hz, 1)
-        out["suspension_damping_ratio"] = round(fit.damping_ratio, 4)
-        out["suspension_damping_ratio_sigma"] = round(fit.damping_sigma, 4)
-    if run.stop_hits is not None:
-        out["stop_hits"] = run.stop_hits.count
-        out["stop_hits_turns"] = round(run.stop_hits.turns, 1)
-    amplitudes = _order_amplitudes(run)
-    if amplitudes:
-        out["order_amplitudes_mm"] = amplitudes
-    if run.impacts_per_rev is not None:
-        out["impacts_per_rev"] = run.impacts_per_rev
-    if run.blow is not None:
-        out["blow"] = {
-            "band": run.tied_impacts.band if run.tied_impacts is not None else "",
-            "count": run.blow.count,
-            "hz": round(run.blow.frequency_hz, 1),
-            "decay_ms": round(run.blow.decay_ms, 2) if run.blow.decay_ms is not None else None,
-            "likeness": round(run.blow.likeness, 2),
-        }
-    if run.slip is not None:
-        out["belt_slip_pct"] = round(run.slip.slip_pct, 2)
-        out["belt_slip_pct_sigma"] = round(run.slip.sigma_pct, 2)
-    if run.drag is not None:
-        out["coast_down_s"] = round(run.drag.time_to_rest_s, 2)
-        out["turns_to_rest"] = round(run.drag.turns_to_rest, 1)
-    if run.phases is not None and run.phases.power_cut_s is not None:
-        out["power_cut_s"] = round(run.phases.power_cut_s, 2)
-    if run.persistence is not None:
-        out["noise_change_motor_off_db"] = round(run.persistence.change_db, 2)
-    if run.growth is not None:
-        out["growth_exponent"] = round(run.growth.exponent, 2)
-    _suspension_peaks(run, out)
-    _sound_figures(run, out)
-    if run.slope is not None:
-        out["level_db_per_doubling"] = round(run.slope.db_per_doubling, 2)
-    return out
-
-
-def _suspension_peaks(run: RunMeasurement, out: dict[str, Any]) -> None:
-    """Both peaks where the two directions differ by more than their errors and a tenth."""
-    if len(run.suspension) == 2:
-        a, b = run.suspension
-        apart = abs(a.critical_hz - b.critical_hz)
-        if apart > max(3.0 * math.hypot(a.critical_sigma_hz, b.critical_sigma_hz), 0.1 * a.critical_hz):
-            out["critical_rpm_peaks"] = sorted(round(60 * f.critical_hz, 1) for f in run.suspension)
-
-
-def _sound_figures(run: RunMeasurement, out: dict[str, Any]) -> None:
-    if run.lag is not None:
-        out["sound_lag_s"] = round(run.lag.lag_s, 3)
-        out["sound_lag_s_sigma"] = round(run.lag.sigma_s, 3)
-    if run.bands is not None:
-        unit = "db_spl" if run.bands.calibrated else "dbfs"
-        out[f"level_a_{unit}"] = round(run.bands.a_weighted_db, 1)
-        out[f"third_octaves_{unit}"] = [
-            [round(float(f), 1), round(float(v), 1)]
-            for f, v in zip(run.bands.centre_hz, run.bands.level_db, strict=True)
-        ]
-    if run.tone is not None:
-        out["prominent_tone"] = {
-            "hz": round(run.tone.frequency_hz, 1),
-            "ratio_db": round(run.tone.ratio_db, 1),
-            "over_limit_db": round(run.tone.over_limit_db, 1),
-        }
-    if run.arrival is not None:
-        out["ramp_s"] = round(run.arrival.ramp_s, 1)
-        out["plateau_s"] = round(run.arrival.plateau_s, 1)
-    if run.current is not None:
-        out["motor_running_a"] = round(run.current.running_a, 2)
-        out["motor_running_a_sigma"] = round(run.current.running_sigma_a, 2)
-        if run.current.starting_a is not None:
-            out["motor_starting_a"] = round(run.current.starting_a, 2)
-    if run.hum is not None and run.hum.seconds > 0:
-        out["hum_s"] = round(run.hum.seconds, 1)
-    if run.drag is not None:
-        out["drag_terms"] = [float(f"{v:.3g}") for v in (run.drag.coulomb, run.drag.viscous, run.drag.quadratic)]
-        out["drag_terms_sigma"] = [float(f"{v:.2g}") for v in run.drag.sigma]
-
-
-def _order_amplitudes(run: RunMeasurement) -> dict[str, float]:
-    """Displacement at full speed along the axis where 1x is largest [mm]."""
-    curves = run.curves
-    if curves is None or not curves.known.any():
-        return {}
-    fast = curves.known & (curves.rate_hz > 0.95 * np.percentile(curves.rate_hz[curves.known], 97))
-    if fast.sum() < 4:
-        return {}
-    axis = int(np.argmax(np.median(curves.displacement_mm(1)[:, fast], axis=1)))
-    return {str(k): round(float(np.median(curves.displacement_mm(k)[axis, fast])), 5) for k in (1, 2, 3)}

@@ -118,7 +118,7 @@ def test_untold_symptoms_weigh_little_and_an_empty_story_nothing() -> None:
 
 def call_of(**facts: object):  # type: ignore[no-untyped-def]
     case = Case(id="t", machine=Machine(layout=str(facts.pop("layout", "front_belt"))), **facts)  # type: ignore[arg-type]
-    return make_call(case, runs=(), knowledge=KNOWLEDGE)
+    return make_call(case, knowledge=KNOWLEDGE)
 
 
 def test_nothing_known_means_record_first() -> None:

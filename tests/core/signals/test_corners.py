@@ -8,21 +8,19 @@ import pytest
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording, RecordingFacts
 from eager_ear.core.diagnosis import load_knowledge
+from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.diagnosis.sound_findings import corner_readings
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Machine
 from eager_ear.core.result import result_dict
-from eager_ear.core.signals.corners import compare_corners
+from eager_ear.core.signals.corners import compare_corners, levels_by_speed
 from eager_ear.core.signals.orders import ORDERS, OrderCurves
-from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.types import AccelerationSignal
 
 RNG = np.random.default_rng(5)
 
 
-def corner_run(
-    position: str, *, factor: float, rates: tuple[float, float] = (4.0, 12.0), load: str = "empty"
-) -> RunMeasurement:
+def corner_run(position: str, *, factor: float, rates: tuple[float, float] = (4.0, 12.0), load: str = "empty") -> Shown:
     """A run whose once-per-turn motion is `factor` times r² in all axes, with a twentieth of noise."""
     t_s = np.arange(0.0, 40.0, 0.125)
     rate = np.linspace(*rates, t_s.size)
@@ -37,7 +35,7 @@ def corner_run(
         noise_m_s2=np.full(3, 1e-3),
         axis_names=("x", "y", "z"),
     )
-    return RunMeasurement(key=position, load=load, position=position, curves=curves)
+    return Shown(test="spin", key=position, load=load, position=position, corner_levels_db=levels_by_speed(curves))
 
 
 def test_ratio_of_two_corners_comes_back_at_equal_speed() -> None:
@@ -89,7 +87,7 @@ def test_levels_are_relative_to_the_mean_of_all_corners() -> None:
         ),
     ],
 )
-def test_what_cannot_be_compared_says_why(runs: list[RunMeasurement], why: str) -> None:
+def test_what_cannot_be_compared_says_why(runs: list[Shown], why: str) -> None:
     with pytest.raises(NotMeasurable, match=why):
         compare_corners(runs)
 
@@ -118,7 +116,7 @@ def test_corners_recorded_in_one_case_reach_the_result() -> None:
         ),
         knowledge=load_knowledge(),
     )
-    levels = result_dict(analysis)["corners"]["levels"]
+    levels = result_dict(analysis.weighed)["corners"]["levels"]
     assert levels[0]["corner"] == "rear_right"
     assert levels[0]["level_db"] - levels[1]["level_db"] == pytest.approx(20 * np.log10(2.5), abs=0.5)
 

@@ -10,7 +10,7 @@ import pytest
 from eager_ear.core.analysis import analyse
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.result import measurements
+from eager_ear.core.figures import figures
 from eager_ear.core.signals.motor_current import measure_current
 from eager_ear.core.signals.types import CurrentSignal
 from eager_ear.core.simulate import simulate_case, with_clamp
@@ -64,8 +64,8 @@ def test_the_meter_tells_when_the_power_was_cut(knowledge: Knowledge) -> None:
     assert run.current is not None
     assert run.phases.power_cut_s == run.current.off_s
     assert run.phases.power_cut_s == pytest.approx(simulated.rotation.power_cut_s, abs=0.15)
-    figures = measurements(run)
-    assert figures["motor_starting_a"] > 1.5 * figures["motor_running_a"] > 1.0
+    found = figures(run)
+    assert found["motor_starting_a"] > 1.5 * found["motor_running_a"] > 1.0
 
 
 def test_a_motor_that_cuts_out_is_told_from_one_switched_off(knowledge: Knowledge) -> None:

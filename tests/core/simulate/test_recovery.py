@@ -74,14 +74,14 @@ def test_without_a_speed_no_impacts_are_said_only_where_a_machine_runs_and_no_bl
     analysis = analyse(replace(case, recordings=(still,)), knowledge=knowledge)
     assert analysis.lead is not None
     assert analysis.lead.track is None
-    assert result_dict(analysis)["measurements"].get("impacts_per_rev") == (0.0 if runs and not ticks else None)
+    assert result_dict(analysis.weighed)["measurements"].get("impacts_per_rev") == (0.0 if runs and not ticks else None)
     assert ("impacts" in analysis.lead.absent) == (ticks or not runs)
 
 
 def test_shake_alone_gives_speed_but_no_bearing_claim(simulated: Make, knowledge: Knowledge) -> None:
     case = simulated("front_belt", "none", 7).case
     felt = replace(case, recordings=tuple(r for r in case.recordings if r.facts.kind == "acceleration"))
-    result = result_dict(analyse(felt, knowledge=knowledge))
+    result = result_dict(analyse(felt, knowledge=knowledge).weighed)
     assert result["measurements"]["spin_rpm_max"] > 300
     assert "impacts_per_rev" not in result["measurements"]
     assert any("sound" in w["message"] for w in result["warnings"] if w["code"] == "not_measured")
@@ -90,7 +90,7 @@ def test_shake_alone_gives_speed_but_no_bearing_claim(simulated: Make, knowledge
 def test_result_keeps_the_format_and_stages_are_told(simulated: Make, knowledge: Knowledge) -> None:
     told: list[str] = []
     analysis = analyse(simulated("front_belt", "drum_bearing", 7, 0.9).case, knowledge=knowledge, on_stage=told.append)
-    result = result_dict(analysis)
+    result = result_dict(analysis.weighed)
     assert told == [s for s in STAGES if s != "reading"]
     assert result["format"] == "eager-ear-result/1"
     probabilities = [s["probability"] for s in result["suspects"]]
@@ -121,7 +121,7 @@ def test_unusable_recordings_ask_for_new_ones(knowledge: Knowledge, simulated: M
     facts = RecordingFacts(name="short.wav", kind="audio", test="spin")
     noise = np.random.default_rng(0).normal(0, 0.01, 12_000).astype(np.float32)
     short = replace(case.recordings[0], facts=facts, signal=AudioSignal(samples=noise, sample_rate_hz=48000.0))
-    result = result_dict(analyse(replace(case, recordings=(short,)), knowledge=knowledge))
+    result = result_dict(analyse(replace(case, recordings=(short,)), knowledge=knowledge).weighed)
     codes = [w["code"] for w in result["warnings"]]
     assert "too_short" in codes
     assert "no_rotation_seen" in codes

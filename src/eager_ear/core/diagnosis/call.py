@@ -12,7 +12,7 @@ when the leading suspect is at least `COMMIT_AT` likely, or when no check is lef
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from eager_ear.core.case import Case
@@ -21,12 +21,12 @@ from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
 from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
 from eager_ear.core.diagnosis.readings import Reading
-from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, sound_readings, with_hum_of
+from eager_ear.core.diagnosis.shown import Shown
+from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, with_longest_hum
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.quality import Warning
-from eager_ear.core.signals.run_measurement import RunMeasurement
 
 COMMIT_AT = 0.85
 LEAVE_AT = 0.75
@@ -61,32 +61,35 @@ class Call:
 def make_call(
     case: Case,
     *,
-    runs: Sequence[RunMeasurement],
     knowledge: Knowledge,
-    energised: Sequence[RunMeasurement] = (),
+    shown: Sequence[Shown] = (),
     bounces: Sequence[BounceDecay] = (),
     corners: CornerComparison | None = None,
+    set_aside: Collection[str] = (),
 ) -> Call:
     """Weigh everything known about the case.
 
-    Recordings of an `energised` machine that was to move are asked for its hum only. With several runs the one that
+    Recordings of an energised machine that was to move are asked for its hum only. With several spins the one that
     shows most gives the sound readings; empty-drum runs come first, since a load shakes a sound machine as well.
+    Findings that were `set_aside` do not count.
     """
-    lead = leading_run(runs)
+    spins = [s for s in shown if s.test == "spin"]
+    energised = [s for s in shown if s.test == "hum"]
+    lead = leading_run(spins)
     readings: list[Reading] = []
     if lead is not None:
-        readings += sound_readings(lead, findings=knowledge.findings)
-    readings = with_hum_of(energised, readings, findings=knowledge.findings)
+        readings += lead.readings(knowledge.findings)
+    readings = with_longest_hum(readings, [r for s in energised for r in s.readings(knowledge.findings)])
     readings += bounce_readings(bounces, findings=knowledge.findings)
     readings += corner_readings(corners, findings=knowledge.findings)
     readings += hand_readings(case.checks, findings=knowledge.findings)
     readings += story_readings(case.symptoms, knowledge=knowledge)
+    readings = [r for r in readings if r.finding.code not in set_aside]
     posterior = infer(readings, hypotheses=hypotheses_for(case.machine.layout, knowledge=knowledge))
     done = {check.check for check in case.checks}
     checks = next_checks(posterior, layout=case.machine.layout, done=done, knowledge=knowledge)
     suspects = _suspects(posterior, lead, knowledge)
-    heard = (*runs, *energised)
-    measured = bool(case.checks) or any(run.track is not None or run.sound_range_db is not None for run in heard)
+    measured = bool(case.checks) or any(s.turning or s.heard for s in (*spins, *energised))
     advice = _advice(suspects[0], checks, measured=measured, knowledge=knowledge)
     return Call(
         suspects=suspects,
@@ -99,17 +102,17 @@ def make_call(
     )
 
 
-def leading_run(runs: Sequence[RunMeasurement]) -> RunMeasurement | None:
+def leading_run(runs: Sequence[Shown]) -> Shown | None:
     """The run that shows most: turning seen, drum empty, most quantities measured."""
     if not runs:
         return None
     return max(
         runs,
-        key=lambda r: (r.track is not None, r.load in (None, "empty"), -len(r.absent), r.duration_s),
+        key=lambda r: (r.turning, r.load in (None, "empty"), -len(r.absent), r.duration_s),
     )
 
 
-def _suspects(posterior: Posterior, run: RunMeasurement | None, knowledge: Knowledge) -> tuple[Suspect, ...]:
+def _suspects(posterior: Posterior, run: Shown | None, knowledge: Knowledge) -> tuple[Suspect, ...]:
     out = [
         Suspect(
             fault=code,
@@ -125,7 +128,7 @@ def _suspects(posterior: Posterior, run: RunMeasurement | None, knowledge: Knowl
     return tuple(sorted(out, key=lambda s: -s.probability))
 
 
-def _stage(posterior: Posterior, run: RunMeasurement | None) -> str:
+def _stage(posterior: Posterior, run: Shown | None) -> str:
     """Whine, growl or collapsed.
 
     By hand: grinding, binding or more than 2 mm of lip play means collapsed, rumble a growl. By sound: damage that
@@ -139,12 +142,11 @@ def _stage(posterior: Posterior, run: RunMeasurement | None) -> str:
         return "collapsed"
     if play is not None and play.value is not None and play.value > 2.0:
         return "collapsed"
-    if run is not None and run.race_lines:
-        line = run.race_lines[0]
+    if run is not None and run.race_ratio_db is not None:
         drag = hand.get("drag")
-        if drag is not None and drag.level == drag.finding.levels[-1] and line.ratio_db > 15.0:
+        if drag is not None and drag.level == drag.finding.levels[-1] and run.race_ratio_db > 15.0:
             return "collapsed"
-        return "growl" if line.ratio_db > 10.0 else "whine"
+        return "growl" if run.race_ratio_db > 10.0 else "whine"
     return "growl"
 
 

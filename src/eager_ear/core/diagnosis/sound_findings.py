@@ -271,14 +271,10 @@ def cut_out(finding: Finding, run: RunMeasurement) -> Reading | None:
     return read_number(finding, early, sigma=0.5, text=text, source="sound")
 
 
-def with_hum_of(
-    energised: Sequence[RunMeasurement], readings: Sequence[Reading], *, findings: Mapping[str, Finding]
-) -> list[Reading]:
+def with_longest_hum(readings: Sequence[Reading], energised: Sequence[Reading]) -> list[Reading]:
     """The readings with one of hum: the longest that the spin or a recording made to hear it shows."""
-    finding = findings["hum"]
-    said = [reading for run in energised if (reading := hum(finding, run)) is not None]
-    said += [reading for reading in readings if reading.finding.code == finding.code]
-    others = [reading for reading in readings if reading.finding.code != finding.code]
+    said = [r for r in (*energised, *readings) if r.finding.code == "hum"]
+    others = [r for r in readings if r.finding.code != "hum"]
     return [*others, max(said, key=lambda r: r.value or 0.0)] if said else others
 
 

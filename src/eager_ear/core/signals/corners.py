@@ -8,14 +8,14 @@ differs from one spin to the next, since the drum's unbalance is never quite the
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.orders import OrderCurves
-from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.units import FloatArray
 
 CORNER_OF_POSITION = {
@@ -29,6 +29,17 @@ FEWEST_FRAMES = 4
 FEWEST_RANGES = 4
 # An empty drum's residual unbalance moves by about a tenth from one spin to the next.
 AGAIN_SIGMA_DB = 1.0
+
+
+class CornerRun(Protocol):
+    """A spin as far as it is compared: where the sensor lay, what was in the drum, levels by range of speed."""
+
+    @property
+    def position(self) -> str | None: ...
+    @property
+    def load(self) -> str | None: ...
+    @property
+    def corner_levels_db(self) -> Mapping[int, float] | None: ...
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -58,7 +69,7 @@ class CornerComparison:
         return float(np.hypot(self.corners[0].sigma_db, self.corners[1].sigma_db))
 
 
-def compare_corners(runs: Sequence[RunMeasurement]) -> CornerComparison:
+def compare_corners(runs: Sequence[CornerRun]) -> CornerComparison:
     """Compare the runs that were recorded at a corner; of two at one corner the later counts.
 
     Raises
@@ -66,16 +77,16 @@ def compare_corners(runs: Sequence[RunMeasurement]) -> CornerComparison:
     NotMeasurable
         Fewer than two corners, differing loads, or no range of speed that all of them hold.
     """
-    at: dict[str, RunMeasurement] = {}
+    at: dict[str, CornerRun] = {}
     for run in runs:
         corner = CORNER_OF_POSITION.get(run.position or "")
-        if corner is not None and run.curves is not None:
+        if corner is not None and run.corner_levels_db is not None:
             at[corner] = run
     if len(at) < 2:
         raise NotMeasurable(quantity="corner comparison", reason="vibration was not recorded at two corners.")
     if len({run.load or "empty" for run in at.values()}) > 1:
         raise NotMeasurable(quantity="corner comparison", reason="the corners were recorded with differing loads.")
-    levels = {corner: _by_speed(run.curves) for corner, run in at.items() if run.curves is not None}
+    levels = {corner: run.corner_levels_db or {} for corner, run in at.items()}
     shared = sorted(set.intersection(*(set(found) for found in levels.values())))
     if len(shared) < FEWEST_RANGES:
         raise NotMeasurable(
@@ -94,7 +105,7 @@ def compare_corners(runs: Sequence[RunMeasurement]) -> CornerComparison:
     return CornerComparison(corners=tuple(sorted(found, key=lambda c: -c.level_db)), speed_rpm=(low, high))
 
 
-def _by_speed(curves: OrderCurves) -> dict[int, float]:
+def levels_by_speed(curves: OrderCurves) -> dict[int, float]:
     """Median once-per-turn level by range of log speed [dB]: upwards, or of all axes where that was not recorded.
 
     A stiff case moves sideways as a whole; its corners differ in how far they go up and down.

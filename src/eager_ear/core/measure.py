@@ -1,0 +1,173 @@
+"""Recordings made at one time, measured: what they show, as a `Shown`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from eager_ear.core.case import Recording
+from eager_ear.core.curves import curves_dict
+from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.diagnosis.shown import Room, Shown, observations_of
+from eager_ear.core.diagnosis.sound_findings import hum, sound_readings
+from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.figures import figures
+from eager_ear.core.machine import Machine
+from eager_ear.core.signals.corners import CORNER_OF_POSITION, levels_by_speed
+from eager_ear.core.signals.decay import BounceDecay, measure_bounce
+from eager_ear.core.signals.even_grid import even_acceleration
+from eager_ear.core.signals.loudness import third_octave_levels
+from eager_ear.core.signals.quality import Warning, judge_audio
+from eager_ear.core.signals.run import FRAME_S, HOP_S, measure_run
+from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.signals.transform import short_time_power
+from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
+
+STAGES = ("reading", "spectra", "speed", "orders", "bearings", "impacts", "drive", "weighing")
+# A machine that only hums does not turn, and a few seconds of it are enough.
+EXPECTED_OF_HUM = frozenset({"no_rotation_seen", "too_short", "rate_too_low"})
+HEARD_ONLY = {"agitate": "the agitation", "hand_turn": "the drum turned by hand"}
+
+OnStage = Callable[[str], None]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Measured:
+    """What a run of recordings shows; `run` holds everything that was measured of a spin or a hum."""
+
+    shown: Shown
+    run: RunMeasurement | None = None
+
+
+def runs_of(recordings: Sequence[Recording]) -> dict[str, list[Recording]]:
+    """Recordings by what was made at the same time, in the order of their first."""
+    out: dict[str, list[Recording]] = {}
+    for recording in recordings:
+        out.setdefault(recording.facts.run_key, []).append(recording)
+    return out
+
+
+def measure_recordings(
+    recordings: Sequence[Recording],
+    *,
+    machine: Machine,
+    knowledge: Knowledge,
+    on_stage: OnStage = lambda _: None,
+) -> Measured:
+    """Measure recordings of one run, which share a test and a clock.
+
+    Parameters
+    ----------
+    knowledge : names the findings; its odds are not used
+    on_stage : told each of `STAGES` as it begins, but for the first and the last
+    """
+    facts = recordings[0].facts
+    if facts.test == "spin":
+        return _spin(recordings, machine, knowledge, facts.run_key, on_stage)
+    warnings = [
+        warning
+        for r in recordings
+        if facts.test != "hum" and isinstance(r.signal, AudioSignal)
+        for warning in judge_audio(r.signal, name=r.facts.name, is_spin=False)
+    ]
+    if facts.test == "hum":
+        return _energised(recordings, machine, knowledge, facts.run_key)
+    if facts.test in HEARD_ONLY:
+        warnings += [_heard_only(recording) for recording in recordings]
+    bounces: list[BounceDecay] = []
+    rooms: list[Room] = []
+    for recording in recordings:
+        if facts.test == "bounce":
+            _add_bounce(recording, bounces, warnings)
+        if facts.test == "ambient":
+            _add_room(recording, rooms)
+    shown = Shown(
+        test=facts.test,
+        key=facts.run_key,
+        load=facts.load,
+        position=facts.position,
+        duration_s=max(r.signal.duration_s for r in recordings),
+        warnings=tuple(warnings),
+        bounces=tuple(bounces),
+        rooms=tuple(rooms),
+    )
+    return Measured(shown=shown)
+
+
+def _spin(
+    recordings: Sequence[Recording], machine: Machine, knowledge: Knowledge, key: str, on_stage: OnStage
+) -> Measured:
+    run = measure_run(recordings, machine=machine, key=key, on_stage=on_stage)
+    on_corner = run.position in CORNER_OF_POSITION and run.curves is not None
+    shown = Shown(
+        test="spin",
+        key=key,
+        load=run.load,
+        position=run.position,
+        duration_s=run.duration_s,
+        turning=run.track is not None,
+        heard=run.sound_range_db is not None,
+        observations=observations_of(sound_readings(run, findings=knowledge.findings)),
+        absent=dict(run.absent),
+        race_ratio_db=run.race_lines[0].ratio_db if run.race_lines else None,
+        figures=figures(run),
+        warnings=tuple(run.warnings),
+        bands=run.bands,
+        corner_levels_db=levels_by_speed(run.curves) if on_corner and run.curves is not None else None,
+        curves=curves_dict(run),
+    )
+    return Measured(shown=shown, run=run)
+
+
+def _energised(recordings: Sequence[Recording], machine: Machine, knowledge: Knowledge, key: str) -> Measured:
+    """A machine that was to move is asked for its hum only."""
+    run = measure_run(recordings, machine=machine, key=key)
+    heard = hum(knowledge.findings["hum"], run)
+    shown = Shown(
+        test="hum",
+        key=key,
+        load=run.load,
+        position=run.position,
+        duration_s=run.duration_s,
+        turning=run.track is not None,
+        heard=run.sound_range_db is not None,
+        observations=observations_of([heard] if heard is not None else []),
+        warnings=tuple(w for w in run.warnings if w.code not in EXPECTED_OF_HUM),
+    )
+    return Measured(shown=shown, run=run)
+
+
+def _heard_only(recording: Recording) -> Warning:
+    return Warning(
+        code="not_measured",
+        recording=recording.facts.name,
+        message=f"The recording of {HEARD_ONLY[recording.facts.test]} is kept for listening, not measured.",
+    )
+
+
+def _add_bounce(recording: Recording, bounces: list[BounceDecay], warnings: list[Warning]) -> None:
+    """A recorded push, or why it cannot be read."""
+    signal = recording.signal
+    if not isinstance(signal, AccelerationSignal) or not signal.present:
+        return
+    try:
+        bounces.append(measure_bounce(even_acceleration(signal, start_s=0.0)))
+    except NotMeasurable as reason:
+        warnings.append(
+            Warning(code="not_measured", recording=recording.facts.name, message=f"The bounce: {reason.reason}")
+        )
+
+
+def _add_room(recording: Recording, rooms: list[Room]) -> None:
+    signal = recording.signal
+    if not isinstance(signal, AudioSignal):
+        return
+    try:
+        spectrum = short_time_power(signal.samples, sample_rate_hz=signal.sample_rate_hz, frame_s=FRAME_S, hop_s=HOP_S)
+        every = np.ones(spectrum.t_s.size, dtype=bool)
+        bands = third_octave_levels(spectrum, frames=every, pa_per_fs=signal.pa_per_fs)
+    except NotMeasurable:
+        return
+    rooms.append(Room(recording=recording.facts.name, bands=bands))

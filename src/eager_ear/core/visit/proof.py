@@ -1,0 +1,60 @@
+"""Proof: tests that were run after the repair, what was really found, what is due later."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.visit.fields import AnyValues, Code, Day, Flag, Id, Items, Record, Text
+from eager_ear.core.visit.said import Kind, Said, of
+
+
+@dataclass(frozen=True, kw_only=True)
+class Proof:
+    """Bodies as they were entered: the latest of every test, what was found, what is due."""
+
+    proved: tuple[Mapping[str, Any], ...]
+    found: Mapping[str, Any] | None
+    follow_ups: tuple[Mapping[str, Any], ...]
+
+
+def kinds(knowledge: Knowledge) -> tuple[Kind, ...]:
+    """What may be entered at this station."""
+    faults = Items(of=Code(choices=tuple(knowledge.faults)))
+    return (
+        Kind(
+            code="proved",
+            station="proof",
+            says=of("test"),
+            body=Record(
+                keys={"test": Code(), "passed": Flag(), "values": AnyValues(), "recording": Id()},
+                needs=("test", "passed"),
+            ),
+        ),
+        Kind(
+            code="found",
+            station="proof",
+            says=of(),
+            body=Record(keys={"faults": faults, "not_there": faults, "sure": Flag()}, needs=("faults",)),
+        ),
+        Kind(
+            code="follow_up",
+            station="proof",
+            says=of("due", "what"),
+            body=Record(
+                keys={"due": Day(), "what": Text(longest=300, shortest=1), "done": Flag()}, needs=("due", "what")
+            ),
+        ),
+    )
+
+
+def fold(said: Said) -> Proof:
+    """Tests by code, what was found, follow-ups by date and purpose."""
+    found = said.last("found")
+    return Proof(
+        proved=tuple(s.value for s in said.newest("proved").values()),
+        found=None if found is None else dict(found.body or {}),
+        follow_ups=tuple(s.value for s in said.newest("follow_up").values()),
+    )

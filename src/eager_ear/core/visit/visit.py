@@ -1,0 +1,104 @@
+"""A visit: what its diary says, folded by one function a station."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from types import MappingProxyType
+from typing import Any
+
+from eager_ear.core.case import Case, HandCheck
+from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.visit import any_time, call, cost, hands, proof, spin, story, strip
+from eager_ear.core.visit.any_time import AnyTime
+from eager_ear.core.visit.call import CallStation
+from eager_ear.core.visit.cost import Cost
+from eager_ear.core.visit.entry import Entry
+from eager_ear.core.visit.hands import Hands
+from eager_ear.core.visit.proof import Proof
+from eager_ear.core.visit.said import Disagreement, Kind, Said
+from eager_ear.core.visit.spin import Spin
+from eager_ear.core.visit.story import Story
+from eager_ear.core.visit.strip import Strip
+
+STATIONS = ("story", "hands", "spin", "call", "cost", "strip", "proof")
+_MODULES = (any_time, story, hands, spin, call, cost, strip, proof)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Visit:
+    """One job as its diary tells it."""
+
+    story: Story
+    hands: Hands
+    spin: Spin
+    call: CallStation
+    cost: Cost
+    strip: Strip
+    proof: Proof
+    any_time: AnyTime
+    disagreements: tuple[Disagreement, ...]
+
+    def case(self, case_id: str) -> Case | None:
+        """What the call weighs, without the recordings; None as long as the layout is not known."""
+        machine = self.story.machine
+        if machine is None:
+            return None
+        return Case(
+            id=case_id,
+            machine=machine,
+            symptoms=self.story.symptoms,
+            note=self.any_time.notes_about("story"),
+            checks=tuple(HandCheck(check=c.check, values=c.values) for c in self.hands.checks),
+        )
+
+
+@lru_cache(maxsize=4)
+def _kinds(holder: _ById) -> Mapping[str, Kind]:
+    return MappingProxyType({kind.code: kind for module in _MODULES for kind in module.kinds(holder.knowledge)})
+
+
+class _ById:
+    """Knowledge as a key: equal only to itself, since its tables cannot be hashed."""
+
+    def __init__(self, knowledge: Knowledge) -> None:
+        self.knowledge = knowledge
+
+    def __hash__(self) -> int:
+        return id(self.knowledge)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _ById) and other.knowledge is self.knowledge
+
+
+def kinds_of(knowledge: Knowledge) -> Mapping[str, Kind]:
+    """All kinds of entries by code."""
+    return _kinds(_ById(knowledge))
+
+
+def fold_visit(entries: Iterable[Entry], *, knowledge: Knowledge, known: Mapping[str, Any] | None = None) -> Visit:
+    """What a diary says.
+
+    Parameters
+    ----------
+    known : the machine's facts from earlier visits, by the case format's keys
+    """
+    said = Said(entries, kinds=kinds_of(knowledge))
+    return Visit(
+        story=story.fold(said, known=known or {}),
+        hands=hands.fold(said),
+        spin=spin.fold(said),
+        call=call.fold(said),
+        cost=cost.fold(said),
+        strip=strip.fold(said),
+        proof=proof.fold(said),
+        any_time=any_time.fold(said),
+        disagreements=said.disagreements(),
+    )
+
+
+def fold_machine(entries: Iterable[Entry], *, knowledge: Knowledge) -> dict[str, Any]:
+    """What all visits to one machine say of it, by the case format's keys and `place`."""
+    told = story.fold(Said(entries, kinds=kinds_of(knowledge)), known={})
+    return {**told.facts, **({"place": told.place} if told.place else {})}
