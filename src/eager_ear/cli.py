@@ -79,6 +79,8 @@ def _parser() -> argparse.ArgumentParser:
         start.add_argument("--key", type=Path, help="PEM file with the certificate's key")
         start.set_defaults(run=_start, with_demo=name == "demo")
     commands.add_parser("stop", help="stop what demo or serve started").set_defaults(run=_stop)
+    reweigh = commands.add_parser("reweigh", help="weigh all jobs again by the present knowledge, measuring nothing")
+    reweigh.set_defaults(run=_reweigh)
     commands.add_parser("openapi", help="print the OpenAPI schema").set_defaults(run=_openapi)
     return parser
 
@@ -171,6 +173,12 @@ def _stop(_: argparse.Namespace) -> int:
     from eager_ear.host.run import stop_everything
 
     return stop_everything()
+
+
+def _reweigh(_: argparse.Namespace) -> int:
+    from eager_ear.host.reweigh import run_reweigh
+
+    return run_reweigh()
 
 
 def _openapi(_: argparse.Namespace) -> int:

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from eager_ear.casefile import SoundHead, sound_head, sound_stretch
 from eager_ear.core.curves import track_of
 from eager_ear.core.errors import BadField, NotMeasurable, UnknownCode
 from eager_ear.core.signals.listening import (
@@ -16,18 +17,17 @@ from eager_ear.core.signals.listening import (
     at_rate,
     band_passed,
     beat_on_a_tone,
-    cut,
     envelope_on_a_tone,
+    faded,
     for_the_ear,
     one_turn_again,
     orders_alone,
+    samples_between,
 )
 from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.time_stretch import slowed_down
-from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
-from eager_ear.service import stored_signal
-from eager_ear.store import Database, NotFound, UnitOfWork
+from eager_ear.store import AttachmentRecord, Database, FileReader, FileRecord, NotFound, UnitOfWork
 
 WAYS = ("as_recorded", "band", "without_orders", "orders", "beat", "slowed", "envelope", "one_turn", "beside")
 LONGEST_S = 20.0
@@ -57,7 +57,7 @@ class Wish:
     high_hz: float
     orders: tuple[float, ...] = ()
     times: float = 4.0
-    beside: int | None = None
+    beside: str | None = None
 
     def __post_init__(self) -> None:
         if self.way not in WAYS:
@@ -77,16 +77,43 @@ class Wish:
 
 
 @dataclass(frozen=True)
+class _Sound:
+    """A job's sound in the store, of which only the stretches that are wanted are read."""
+
+    database: Database
+    file: FileRecord
+    name: str
+    head: SoundHead
+
+    @property
+    def sample_rate_hz(self) -> float:
+        return self.head.sample_rate_hz
+
+    @property
+    def duration_s(self) -> float:
+        return self.head.samples / self.head.sample_rate_hz
+
+    def read(self, first: int, last: int) -> FloatArray:
+        reader = FileReader(self.database, self.file.id, size_bytes=self.file.size_bytes)
+        return sound_stretch(reader, name=self.name, first=first, last=last)
+
+
+@dataclass(frozen=True)
 class _Spin:
     """A job's sound with what was measured of it, on one clock."""
 
-    audio: AudioSignal
+    audio: _Sound
     start_s: float
     track: SpeedTrack | None
     orders: tuple[float, ...]
 
     def stretch(self, begin_s: float, end_s: float) -> FloatArray:
-        return cut(self.audio, start_s=self.start_s, begin_s=begin_s, end_s=end_s)
+        """Between two moments, faded in and out. Raises NotMeasurable."""
+        rate = self.audio.sample_rate_hz
+        first, last = samples_between(
+            begin_s, end_s, start_s=self.start_s, samples=self.audio.head.samples, sample_rate_hz=rate
+        )
+        return faded(self.audio.read(first, last), sample_rate_hz=rate)
 
     def turns(self, count: int, begin_s: float) -> FloatArray:
         """Revolutions at every sample of a stretch. Raises NotMeasurable where the speed is not known."""
@@ -117,7 +144,7 @@ class _Spin:
         return float(track.t_s[best]) if worst[best] < SAME_SPEED else None
 
 
-def listen(database: Database, *, job_id: int, wish: Wish) -> Heard:
+def listen(database: Database, *, job_uuid: str, wish: Wish) -> Heard:
     """A stretch of the job's leading spin as wished.
 
     Raises
@@ -127,7 +154,7 @@ def listen(database: Database, *, job_id: int, wish: Wish) -> Heard:
     NotMeasurable
         The stretch, or the other spin, does not hold what the way needs.
     """
-    spin = _spin(database, job_id)
+    spin = _spin(database, job_uuid)
     rate = spin.audio.sample_rate_hz
     if wish.way == "beside" and wish.beside is not None:
         both, speed_rpm = _beside(spin, _spin(database, wish.beside), wish)
@@ -184,17 +211,23 @@ def _together(spin: _Spin, other: _Spin, rate_hz: float, wish: Wish | None) -> t
     return (own_s, other_s, rate_hz) if own_s is not None and other_s is not None else None
 
 
-def _spin(database: Database, job_id: int) -> _Spin:
+def _spin(database: Database, job_uuid: str) -> _Spin:
     with UnitOfWork(database) as work:
-        work.jobs.get(job_id)
-        analysis = work.analyses.newest_done(job_id)
-        curves: Mapping[str, Any] = (analysis.curves if analysis is not None else None) or {}
+        job = work.jobs.get(job_uuid)
+        curves: Mapping[str, Any] = work.measurements.curves(job.id)
         sound = curves.get("sound")
-        record = next((r for r in work.recordings.of_job(job_id) if sound and r.facts.name == sound["name"]), None)
-        if sound is None or record is None:
-            raise NotFound(kind="measured sound of job", key=str(job_id))
-        signal = stored_signal(work, record)
-    if not isinstance(signal, AudioSignal):
-        raise NotFound(kind="measured sound of job", key=str(job_id))
+        if sound is None:
+            raise NotFound(kind="measured sound of job", key=job_uuid)
+        sent = next((a for a in work.attachments.of_job(job.id).values() if _is_of(a, sound)), None)
+        if sent is None:
+            raise NotFound(kind="measured sound of job", key=job_uuid)
+        file = work.files.get(sent.file_id)
+    head = sound_head(FileReader(database, file.id, size_bytes=file.size_bytes), name=sent.name)
     orders = tuple(float(order) for order in sound["orders"])
-    return _Spin(signal, float(sound["start_s"]), track_of(curves), orders)
+    audio = _Sound(database=database, file=file, name=sent.name, head=head)
+    return _Spin(audio, float(sound["start_s"]), track_of(curves), orders)
+
+
+def _is_of(sent: AttachmentRecord, sound: Mapping[str, Any]) -> bool:
+    """Whether this is the recording that was heard."""
+    return sent.is_here and sent.name == sound["name"]

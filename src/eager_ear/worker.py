@@ -1,7 +1,7 @@
-"""The worker process: takes queued analyses one at a time until its parent is gone.
+"""The worker process: measures what is queued, one run at a time, until its parent is gone.
 
-Claims are leases kept alive by a thread; when a worker dies in mid-analysis the lease runs out and the next worker
-takes the analysis again, so a kill loses nothing.
+Claims are leases kept alive by a thread; when a worker dies in mid-measurement the lease runs out and the next worker
+takes it again, so a kill loses nothing.
 """
 
 from __future__ import annotations
@@ -12,12 +12,11 @@ import sys
 import threading
 import time
 
-from eager_ear.core.curves import curves_dict
 from eager_ear.core.diagnosis import Knowledge, load_knowledge
 from eager_ear.core.errors import CoreError
-from eager_ear.core.result import result_dict
-from eager_ear.service import analyse_job, now_utc
-from eager_ear.store import AnalysisSummary, Database, StoreError, UnitOfWork, in_unit
+from eager_ear.store import Damaged, Database, MeasurementRecord, MeasuringState, StoreError, UnitOfWork, in_unit
+from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.measuring import failed, measure, measured, take_up_asked, tell
 
 POLL_S = 0.25
 RENEW_S = 2.0
@@ -25,57 +24,65 @@ logger = logging.getLogger("eager_ear.worker")
 
 
 class Cancelled(Exception):
-    """The analysis was cancelled or superseded while it ran."""
+    """The measurement was cancelled or superseded while it ran."""
 
 
 def process_one(database: Database, *, knowledge: Knowledge) -> bool:
-    """Claim and finish one analysis; False when none waits."""
-    claimed = in_unit(database, lambda work: work.analyses.claim(now=now_utc()))
+    """Claim and finish one measurement; False when none waits."""
+
+    def claim(work: UnitOfWork) -> MeasurementRecord | None:
+        found = work.measurements.claim(now=now_utc())
+        if found is not None:
+            tell(work, found.id)
+        return found
+
+    claimed = in_unit(database, claim)
     if claimed is None:
-        return False
+        return take_up_asked(database, knowledge=knowledge) > 0
+    if claimed.state is MeasuringState.FAILED:
+        return True
     stop = threading.Event()
     keeper = threading.Thread(target=_keep_lease, args=(database, claimed.id, stop), daemon=True)
     keeper.start()
     try:
-        _analyse(database, claimed, knowledge)
+        _measure(database, claimed, knowledge)
     except Cancelled:
-        logger.info("analysis %d was cancelled", claimed.id)
+        logger.info("measurement %d was cancelled", claimed.id)
     finally:
         stop.set()
         keeper.join()
     return True
 
 
-def _analyse(database: Database, claimed: AnalysisSummary, knowledge: Knowledge) -> None:
+def _measure(database: Database, claimed: MeasurementRecord, knowledge: Knowledge) -> None:
     def on_stage(stage: str) -> None:
-        if not in_unit(database, lambda work: work.analyses.keep(claimed.id, stage=stage, now=now_utc())):
+        if not in_unit(database, lambda work: work.measurements.keep(claimed.id, stage=stage, now=now_utc())):
             raise Cancelled
 
-    def fail(error: str) -> None:
-        in_unit(database, lambda work: work.analyses.fail(claimed.id, error=error, now=now_utc()))
-
     try:
-        analysis = analyse_job(database, job_id=claimed.job_id, knowledge=knowledge, on_stage=on_stage)
-        result, curves = result_dict(analysis.weighed), curves_dict(analysis.lead)
+        found = measure(database, claimed, knowledge=knowledge, on_stage=on_stage)
+    except Damaged as exc:
+        failed(database, claimed, error=exc.sentence())
+        return
     except (Cancelled, StoreError):
         raise
     except CoreError as exc:
-        fail(exc.sentence())
+        failed(database, claimed, error=exc.sentence())
         return
     except Exception:
-        logger.exception("analysis %d failed", claimed.id)
-        fail("The analysis met a case it cannot handle. The recordings are kept.")
+        logger.exception("measurement %d failed", claimed.id)
+        failed(database, claimed, error="The measuring met a recording it cannot handle. The recordings are kept.")
         return
-    in_unit(database, lambda work: work.analyses.finish(claimed.id, result=result, curves=curves, now=now_utc()))
+    measured(database, claimed, found, knowledge=knowledge)
 
 
-def _keep_lease(database: Database, analysis_id: int, stop: threading.Event) -> None:
+def _keep_lease(database: Database, measurement_id: int, stop: threading.Event) -> None:
     while not stop.wait(RENEW_S):
         try:
             with UnitOfWork(database) as work:
-                work.analyses.keep(analysis_id, stage=None, now=now_utc())
+                work.measurements.keep(measurement_id, stage=None, now=now_utc())
         except StoreError:
-            logger.warning("the lease of analysis %d could not be renewed", analysis_id)
+            logger.warning("the lease of measurement %d could not be renewed", measurement_id)
 
 
 def main() -> int:

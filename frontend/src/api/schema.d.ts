@@ -58,10 +58,10 @@ export interface paths {
         get: operations["board_api_jobs_get"];
         put?: never;
         /**
-         * New Job
-         * @description Open a job. A complaint alone already gives odds, so it is analysed at once.
+         * Open
+         * @description Open a job under the id that its device gave it. The same id again: the same job.
          */
-        post: operations["new_job_api_jobs_post"];
+        post: operations["open__api_jobs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -82,34 +82,34 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /**
-         * Change Job
-         * @description Change what is given; a change of evidence is analysed at once.
-         */
-        patch: operations["change_job_api_jobs__job_id__patch"];
+        patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/analyses": {
+    "/api/jobs/{job_id}/entries": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * History
+         * @description The diary by number, from the one after `after` on.
+         */
+        get: operations["history_api_jobs__job_id__entries_get"];
         put?: never;
         /**
-         * Analyse Again
-         * @description Queue a fresh analysis.
+         * Write
+         * @description Write entries into the diary: each stands for itself, a refused one does not stop the others.
          */
-        post: operations["analyse_again_api_jobs__job_id__analyses_post"];
+        post: operations["write__api_jobs__job_id__entries_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/analyses/{analysis_id}/cancel": {
+    "/api/jobs/{job_id}/measuring": {
         parameters: {
             query?: never;
             header?: never;
@@ -119,11 +119,15 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cancel
-         * @description Stop an analysis that waits or runs.
+         * Measure Again
+         * @description Measure the job's recordings afresh.
          */
-        post: operations["cancel_api_analyses__analysis_id__cancel_post"];
-        delete?: never;
+        post: operations["measure_again__api_jobs__job_id__measuring_post"];
+        /**
+         * Stop Measuring
+         * @description Stop what waits or runs.
+         */
+        delete: operations["stop_measuring__api_jobs__job_id__measuring_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -138,7 +142,7 @@ export interface paths {
         };
         /**
          * Call
-         * @description The newest finished analysis.
+         * @description The newest call, and what the pictures are drawn from.
          */
         get: operations["call_api_jobs__job_id__call_get"];
         put?: never;
@@ -149,58 +153,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/recordings": {
+    "/api/jobs/{job_id}/changes": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Add
-         * @description Add a recording; the body is the file itself. It is checked before anything is stored.
+         * Changes
+         * @description Server-sent events: the job's revision now, and again each time it rises.
          */
-        post: operations["add_api_jobs__job_id__recordings_post"];
+        get: operations["changes_api_jobs__job_id__changes_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/recordings/{recording_id}": {
+    "/api/machines": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Machines
+         * @description Machines whose place shares words with this one, for a person to choose from; the last changed ones without.
+         */
+        get: operations["machines_api_machines_get"];
         put?: never;
         post?: never;
-        /**
-         * Remove
-         * @description Remove a recording and analyse what remains.
-         */
-        delete: operations["remove_api_recordings__recording_id__delete"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/recordings/{recording_id}/file": {
+    "/api/machines/{machine_id}": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * Download
-         * @description The file as it was recorded, whole or the range asked for.
-         */
-        get: operations["download_api_recordings__recording_id__file_get"];
+        /** One Machine */
+        get: operations["one_machine_api_machines__machine_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -220,7 +221,7 @@ export interface paths {
         put?: never;
         /**
          * Import
-         * @description Import a zipped case as a new job: all of it, or nothing.
+         * @description Import a zipped case as a job: all of it, or nothing. One with a diary is the job that it was.
          */
         post: operations["import__api_cases_post"];
         delete?: never;
@@ -238,7 +239,7 @@ export interface paths {
         };
         /**
          * Export
-         * @description The job as a zipped case; recordings byte for byte.
+         * @description The job as a zipped case with its diary; who the customer is stays here unless `contact` asks for it.
          */
         get: operations["export_api_jobs__job_id__case_zip_get"];
         put?: never;
@@ -309,45 +310,111 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/{what}/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get
+         * @description The bytes, whole or the range asked for; of a photo the small copy where that is wanted.
+         */
+        get: operations["get_api_jobs__job_id___what___attachment_id__get"];
+        /**
+         * Put
+         * @description Bring bytes: the whole, or a piece. The same again changes nothing.
+         */
+        put: operations["put_api_jobs__job_id___what___attachment_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        /**
+         * Head
+         * @description How much has arrived, in `Upload-Offset`.
+         */
+        head: operations["head_api_jobs__job_id___what___attachment_id__head"];
+        /**
+         * Patch
+         * @description Bring the piece from `Upload-Offset` on, of `Upload-Length` bytes in all.
+         */
+        patch: operations["patch_api_jobs__job_id___what___attachment_id__patch"];
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /**
-         * AnalysisOut
-         * @description State of an analysis; `stage` is one of `stages`, told while it runs.
-         */
-        AnalysisOut: {
-            /** Id */
-            id: number;
+        /** AgitatorRatchetCheck */
+        AgitatorRatchetCheck: {
             /**
-             * State
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            state: "queued" | "running" | "done" | "failed" | "cancelled";
-            /** Stage */
-            stage: string | null;
-            /** Error */
-            error: string | null;
-            /** Headline */
-            headline: string | null;
-            /** Advice */
-            advice: string | null;
-            /** Leader */
-            leader: string | null;
-            /** Leader Probability */
-            leader_probability: number | null;
-            /** Code Version */
-            code_version: string;
-            /** Knowledge Version */
-            knowledge_version: string;
+            check: "agitator_ratchet";
+            values: components["schemas"]["AgitatorRatchetValues"];
+        };
+        /** AgitatorRatchetValues */
+        AgitatorRatchetValues: {
+            /** Grips One Way */
+            grips_one_way?: boolean | null;
+            /** Free Other Way */
+            free_other_way?: boolean | null;
+        };
+        /**
+         * AnyTime
+         * @description safe : what was done before touching; without `unplugged` and `proved_dead` once the power is back.
+         */
+        AnyTime: {
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Photos */
+            photos: components["schemas"]["Photo"][];
+            /** Safe */
+            safe: string[];
+            /** Bridged */
+            bridged: components["schemas"]["Bridged"][];
+            /** Timers */
+            timers: components["schemas"]["Timer"][];
+            /** Closed */
+            closed: string | null;
+        };
+        /**
+         * ArrivedOut
+         * @description How much has arrived, and what it was found to be once all has.
+         */
+        ArrivedOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Received Bytes */
+            received_bytes: number;
+            /** Total Bytes */
+            total_bytes: number;
+            /** Is Here */
+            is_here: boolean;
+            /** Sha256 */
+            sha256: string | null;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** AxialPlayCheck */
+        AxialPlayCheck: {
             /**
-             * Queued At
-             * Format: date-time
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            queued_at: string;
-            /** Finished At */
-            finished_at: string | null;
+            check: "axial_play";
+            values: components["schemas"]["AxialPlayValues"];
+        };
+        /** AxialPlayValues */
+        AxialPlayValues: {
+            /** Play Mm */
+            play_mm?: number | null;
         };
         /** BandDifferenceOut */
         BandDifferenceOut: {
@@ -362,6 +429,45 @@ export interface components {
             /** Centre Hz */
             centre_hz: number;
         };
+        /** Bearings */
+        Bearings: {
+            /** Front */
+            front?: string | null;
+            /** Rear */
+            rear?: string | null;
+        };
+        /** BeltLookCheck */
+        BeltLookCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "belt_look";
+            values: components["schemas"]["BeltLookValues"];
+        };
+        /** BeltLookValues */
+        BeltLookValues: {
+            /** State */
+            state?: ("good" | "cracked" | "glazed" | "frayed" | "off") | null;
+        };
+        /** BeltPluckCheck */
+        BeltPluckCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "belt_pluck";
+            values: components["schemas"]["BeltPluckValues"];
+        };
+        /** BeltPluckValues */
+        BeltPluckValues: {
+            /** Hz */
+            hz?: number | null;
+            /** Span Mm */
+            span_mm?: number | null;
+            /** Kg Per M */
+            kg_per_m?: number | null;
+        };
         /**
          * BesideOut
          * @description Visits to compare with, those compared with now by their job, and the comparison or why there is none.
@@ -370,7 +476,7 @@ export interface components {
             /** Choices */
             choices: components["schemas"]["OtherSpinOut"][];
             /** Against */
-            against: number[];
+            against: string[];
             comparison: components["schemas"]["ComparisonOut"] | null;
             /** Reason */
             reason: string | null;
@@ -394,17 +500,181 @@ export interface components {
         /** BoardOut */
         BoardOut: {
             /** Jobs */
-            jobs: components["schemas"]["JobOut"][];
+            jobs: components["schemas"]["JobShortOut"][];
+        };
+        /** BounceCheck */
+        BounceCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "bounce";
+            values: components["schemas"]["BounceValues"];
+        };
+        /** BounceValues */
+        BounceValues: {
+            /** Corner */
+            corner?: ("front_left" | "front_right" | "rear_right" | "rear_left" | "centre") | null;
+            /** Swings */
+            swings?: number | null;
+            /** Peaks Mm */
+            peaks_mm?: number[] | null;
+        };
+        /**
+         * Bridged
+         * @description An interlock that somebody bridged and nobody has restored yet.
+         */
+        Bridged: {
+            /** Where */
+            where: string;
+            /** Entry */
+            entry: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /** BridgedBody */
+        BridgedBody: {
+            /** Where */
+            where: string;
+        };
+        /** BridgedEntry */
+        BridgedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bridged";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["BridgedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
         };
         /**
          * CallOut
-         * @description A finished analysis: the result and what the pictures are drawn from.
+         * @description A call: what it was weighed with, the result, and what the pictures are drawn from.
          */
         CallOut: {
-            /** Analysis Id */
-            analysis_id: number;
+            /** Call Id */
+            call_id: number;
+            /** Knowledge Version */
+            knowledge_version: string;
+            /** Code Version */
+            code_version: string;
+            /**
+             * Weighed At
+             * Format: date-time
+             */
+            weighed_at: string;
             result: components["schemas"]["ResultOut"];
             curves: components["schemas"]["CurvesOut"];
+        };
+        /**
+         * CallShort
+         * @description The call in short; `id` changes only with the call that somebody stands by, `weighed` with every weighing.
+         */
+        CallShort: {
+            /** Id */
+            id: number;
+            /** Weighed */
+            weighed: number;
+            /** Headline */
+            headline: string;
+            /** Advice */
+            advice: string;
+            /** Leader */
+            leader: string;
+            /** Leader Probability */
+            leader_probability: number;
+            /**
+             * Code Version
+             * @default
+             */
+            code_version: string;
+            /**
+             * Knowledge Version
+             * @default
+             */
+            knowledge_version: string;
+        };
+        /**
+         * Called
+         * @description What was called, by which analysis; `own_view` where the person departs from it.
+         */
+        Called: {
+            /** Faults */
+            faults: string[];
+            /** Advice */
+            advice: string | null;
+            /** Analysis */
+            analysis: string | null;
+            /** Own View */
+            own_view: string | null;
+        };
+        /** CalledBody */
+        CalledBody: {
+            /** Faults */
+            faults: ("none" | "drum_bearing" | "tub_seal" | "spider" | "gearcase_bearing" | "spindle_seat" | "suspension_worn" | "suspension_off" | "counterweight_loose" | "balance_ring" | "not_level" | "load_problem" | "foreign_object" | "drum_burr" | "loose_hose" | "spring_bush" | "belt" | "motor_coupler" | "clutch" | "drive_block" | "gearcase" | "hub_spline" | "shift_actuator" | "shift_collar" | "agitator_dogs" | "motor" | "run_capacitor" | "lid_switch" | "timer_control" | "pump_blocked")[];
+            /** Advice */
+            advice?: ("commit" | "check_more" | "no_teardown" | "record_again") | null;
+            /** Analysis */
+            analysis?: string | null;
+            /** Own View */
+            own_view?: string | null;
+        };
+        /** CalledEntry */
+        CalledEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "called";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["CalledBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** CapacitorUfCheck */
+        CapacitorUfCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "capacitor_uf";
+            values: components["schemas"]["CapacitorUfValues"];
+        };
+        /** CapacitorUfValues */
+        CapacitorUfValues: {
+            /** Measured Uf */
+            measured_uf?: number | null;
+            /** Rated Uf */
+            rated_uf?: number | null;
+            /** Tolerance Pct */
+            tolerance_pct?: number | null;
         };
         /** CarpetOut */
         CarpetOut: {
@@ -424,7 +694,7 @@ export interface components {
             /** Faults */
             faults: components["schemas"]["CodeOut"][];
             /** Checks */
-            checks: components["schemas"]["CheckOut"][];
+            checks: components["schemas"]["eager_ear__web__schemas__catalogue__CheckOut"][];
             /** Bearings */
             bearings: string[];
             /** Positions */
@@ -436,33 +706,86 @@ export interface components {
             /** Stages */
             stages: string[];
         };
-        /** CheckIn */
-        CheckIn: {
-            /** Check */
-            check: string;
-            /** Values */
-            values: {
-                [key: string]: unknown;
-            };
+        /** CheckEntry */
+        CheckEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "check";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            /** Body */
+            body?: (components["schemas"]["RockCheck"] | components["schemas"]["HandTurnCheck"] | components["schemas"]["DrumLiftPlayCheck"] | components["schemas"]["DrumGapRoundCheck"] | components["schemas"]["AxialPlayCheck"] | components["schemas"]["BounceCheck"] | components["schemas"]["SagCheck"] | components["schemas"]["CornerRestCheck"] | components["schemas"]["HoldAndTwistCheck"] | components["schemas"]["AgitatorRatchetCheck"] | components["schemas"]["ForeignSweepCheck"] | components["schemas"]["LoadSeenCheck"] | components["schemas"]["LidPressCheck"] | components["schemas"]["HotCutoutCheck"] | components["schemas"]["ResidueCheck"] | components["schemas"]["CounterweightCheck"] | components["schemas"]["BeltLookCheck"] | components["schemas"]["BeltPluckCheck"] | components["schemas"]["PulleyWobbleCheck"] | components["schemas"]["HoseClipsCheck"] | components["schemas"]["SpringSeatsCheck"] | components["schemas"]["SmellCheck"] | components["schemas"]["PumpClearCheck"] | components["schemas"]["LidSwitchOhmsCheck"] | components["schemas"]["CapacitorUfCheck"] | components["schemas"]["CouplerLookCheck"] | components["schemas"]["MotorAloneCheck"] | components["schemas"]["GearcaseTurnsCheck"] | components["schemas"]["ClutchLookCheck"] | components["schemas"]["CollarLookCheck"] | components["schemas"]["HubLookCheck"] | components["schemas"]["StagedFillCheck"] | components["schemas"]["MotorAmpsCheck"] | components["schemas"]["ShiftSoundCheck"]) | null;
+            /** Replaces */
+            replaces?: string | null;
         };
-        /** CheckOut */
-        CheckOut: {
-            /** Code */
-            code: string;
-            /** Name */
-            name: string;
-            /** Access */
-            access: string;
-            /** Access Words */
-            access_words: string;
-            /** Minutes */
-            minutes: number;
-            /** Layouts */
-            layouts: string[];
-            /** How */
-            how: string;
-            /** Values */
-            values: components["schemas"]["ValueOut"][];
+        /**
+         * ClockOut
+         * @description A device's clock that is off, and what follows from it.
+         */
+        ClockOut: {
+            /** Off S */
+            off_s: number;
+            /** Message */
+            message: string;
+        };
+        /** ClosedBody */
+        ClosedBody: {
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "mended" | "workaround" | "declined" | "scrapped" | "no_fault" | "referred";
+            /** Why */
+            why?: string | null;
+        };
+        /** ClosedEntry */
+        ClosedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "closed";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["ClosedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** ClutchLookCheck */
+        ClutchLookCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "clutch_look";
+            values: components["schemas"]["ClutchLookValues"];
+        };
+        /** ClutchLookValues */
+        ClutchLookValues: {
+            /** State */
+            state?: ("good" | "glazed" | "worn_out" | "wet_with_rust") | null;
         };
         /** CodeOut */
         CodeOut: {
@@ -470,6 +793,92 @@ export interface components {
             code: string;
             /** Name */
             name: string;
+        };
+        /**
+         * CodeShown
+         * @description A code on the machine's display, and the symptom that it means where somebody said so.
+         */
+        CodeShown: {
+            /** Text */
+            text: string;
+            /** Means */
+            means: string | null;
+        };
+        /** CodeShownBody */
+        CodeShownBody: {
+            /** Text */
+            text: string;
+            /** Means */
+            means?: ("whine_in_spin" | "growl_in_spin" | "roar_rises_with_speed" | "thump_in_spin" | "bang_at_spin_start" | "clank_metal" | "grinding" | "scrape_or_tick" | "tapping" | "squeal" | "hum_no_motion" | "no_spin" | "no_agitation" | "clothes_wet" | "slow_spin" | "walks" | "shakes" | "drum_off_centre" | "leak_centre" | "leak_rear" | "rust_marks" | "stops_when_hot" | "trips_mid_spin" | "burnt_smell" | "torn_clothes" | "does_not_drain" | "lid_not_locking" | "suds_code" | "poor_wash") | null;
+        };
+        /** CodeShownEntry */
+        CodeShownEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "code_shown";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["CodeShownBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** CollarLookCheck */
+        CollarLookCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "collar_look";
+            values: components["schemas"]["CollarLookValues"];
+        };
+        /** CollarLookValues */
+        CollarLookValues: {
+            /** State */
+            state?: ("clean" | "gritty" | "spring_weak") | null;
+        };
+        /** ComparedBody */
+        ComparedBody: {
+            /** Part */
+            part: string;
+            /** Same */
+            same: boolean;
+            /** Photo */
+            photo?: string | null;
+        };
+        /** ComparedEntry */
+        ComparedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compared";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["ComparedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
         };
         /**
          * ComparisonOut
@@ -489,6 +898,38 @@ export interface components {
             /** Calibrated */
             calibrated: boolean;
         };
+        /** ContactBody */
+        ContactBody: {
+            /** Name */
+            name?: string | null;
+            /** Phone */
+            phone?: string | null;
+            /** Access Note */
+            access_note?: string | null;
+        };
+        /** ContactEntry */
+        ContactEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "contact";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["ContactBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
         /** CornerOut */
         CornerOut: {
             /** Corner */
@@ -497,6 +938,20 @@ export interface components {
             level_db: number;
             /** Sigma Db */
             sigma_db: number;
+        };
+        /** CornerRestCheck */
+        CornerRestCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "corner_rest";
+            values: components["schemas"]["CornerRestValues"];
+        };
+        /** CornerRestValues */
+        CornerRestValues: {
+            /** Detached */
+            detached?: ("front_left" | "front_right" | "rear_right" | "rear_left")[] | null;
         };
         /**
          * CornersOut
@@ -507,6 +962,100 @@ export interface components {
             speed_rpm: number[];
             /** Levels */
             levels: components["schemas"]["CornerOut"][];
+        };
+        /**
+         * Cost
+         * @description Bodies as they were entered: the latest price of each part, every offer, the latest decision.
+         */
+        Cost: {
+            /** Priced */
+            priced: {
+                [key: string]: unknown;
+            }[];
+            /** Offered */
+            offered: {
+                [key: string]: unknown;
+            }[];
+            /** Decided */
+            decided: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * Counted
+         * @description Fasteners of one group of a step, out and in; None where nobody counted.
+         */
+        Counted: {
+            /** Step */
+            step: string;
+            /** Group */
+            group: string;
+            /** Out */
+            out: number | null;
+            /** Into */
+            into: number | null;
+        };
+        /** CountedBody */
+        CountedBody: {
+            /** Step */
+            step: string;
+            /** Group */
+            group: string;
+            /** Out */
+            out?: number | null;
+            /** In */
+            in?: number | null;
+        };
+        /** CountedEntry */
+        CountedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "counted";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["CountedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** CounterweightCheck */
+        CounterweightCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "counterweight";
+            values: components["schemas"]["CounterweightValues"];
+        };
+        /** CounterweightValues */
+        CounterweightValues: {
+            /** Loose */
+            loose?: boolean | null;
+        };
+        /** CouplerLookCheck */
+        CouplerLookCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "coupler_look";
+            values: components["schemas"]["CouplerLookValues"];
+        };
+        /** CouplerLookValues */
+        CouplerLookValues: {
+            /** Broken */
+            broken?: boolean | null;
         };
         /** CurvesOut */
         CurvesOut: {
@@ -546,6 +1095,47 @@ export interface components {
             envelope?: components["schemas"]["EnvelopeOut"] | null;
             sound?: components["schemas"]["SoundOut"] | null;
         };
+        /** DecidedBody */
+        DecidedBody: {
+            /** Option */
+            option?: number | null;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "yes" | "no" | "wait" | "scrap";
+            /** Why */
+            why?: ("price" | "age" | "wait" | "replaces" | "other") | null;
+            /** Who */
+            who?: string | null;
+            /** Consents */
+            consents?: string[] | null;
+            /** Signature */
+            signature?: string | null;
+        };
+        /** DecidedEntry */
+        DecidedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decided";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["DecidedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
         /**
          * DifferenceOut
          * @description Decibels above the others, the standard error, how many of them are clearly exceeded, and whether it is clear.
@@ -559,6 +1149,114 @@ export interface components {
             above: number;
             /** Is Clear */
             is_clear: boolean;
+        };
+        /**
+         * Disagreement
+         * @description Two devices that say different things of one subject at about the same time; `entries` are their ids.
+         */
+        Disagreement: {
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Entries */
+            entries: [
+                string,
+                string
+            ];
+            /** Values */
+            values: [
+                unknown,
+                unknown
+            ];
+            /** Devices */
+            devices: [
+                string,
+                string
+            ];
+        };
+        /** DrumGapRoundCheck */
+        DrumGapRoundCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "drum_gap_round";
+            values: components["schemas"]["DrumGapRoundValues"];
+        };
+        /** DrumGapRoundValues */
+        DrumGapRoundValues: {
+            /** Gaps Mm */
+            gaps_mm?: number[] | null;
+        };
+        /** DrumLiftPlayCheck */
+        DrumLiftPlayCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "drum_lift_play";
+            values: components["schemas"]["DrumLiftPlayValues"];
+        };
+        /** DrumLiftPlayValues */
+        DrumLiftPlayValues: {
+            /** Play Mm */
+            play_mm?: number | null;
+        };
+        /**
+         * EntriesIn
+         * @description Entries to write. sent_at : what the device's clock says as it sends them.
+         */
+        EntriesIn: {
+            /** Entries */
+            entries: (components["schemas"]["NoteEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["MadeSafeEntry"] | components["schemas"]["PowerBackEntry"] | components["schemas"]["BridgedEntry"] | components["schemas"]["RestoredEntry"] | components["schemas"]["TimerEntry"] | components["schemas"]["TimerEndEntry"] | components["schemas"]["ClosedEntry"] | components["schemas"]["ReopenedEntry"] | components["schemas"]["MachineEntry"] | components["schemas"]["ContactEntry"] | components["schemas"]["ToldEntry"] | components["schemas"]["CodeShownEntry"] | components["schemas"]["CheckEntry"] | components["schemas"]["RecordingEntry"] | components["schemas"]["RecordingRemovedEntry"] | components["schemas"]["SetAsideEntry"] | components["schemas"]["CalledEntry"] | components["schemas"]["PricedEntry"] | components["schemas"]["OfferedEntry"] | components["schemas"]["DecidedEntry"] | components["schemas"]["StepEntry"] | components["schemas"]["CountedEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["SeenEntry"] | components["schemas"]["ProvedEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["FollowUpEntry"])[];
+            /** Sent At */
+            sent_at?: string | null;
+        };
+        /**
+         * EntryAnswer
+         * @description What became of an entry: the number under which it is kept, or why it was not taken.
+         */
+        EntryAnswer: {
+            /** Id */
+            id: string | null;
+            /** Seq */
+            seq?: number | null;
+            problem?: components["schemas"]["ProblemOut"] | null;
+        };
+        /**
+         * EntryOut
+         * @description An entry as it is kept.
+         */
+        EntryOut: {
+            /** Id */
+            id: string;
+            /** Seq */
+            seq: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Received At
+             * Format: date-time
+             */
+            received_at: string;
+            /** By */
+            by: string | null;
+            /** Device */
+            device: string;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            } | null;
+            /** Replaces */
+            replaces: string | null;
+            /** Counts */
+            counts: boolean;
         };
         /** EnvelopeOut */
         EnvelopeOut: {
@@ -594,57 +1292,208 @@ export interface components {
             /** Unit */
             unit?: string | null;
         };
+        /** FollowUpBody */
+        FollowUpBody: {
+            /** Due */
+            due: string;
+            /** What */
+            what: string;
+            /** Done */
+            done?: boolean | null;
+        };
+        /** FollowUpEntry */
+        FollowUpEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "follow_up";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["FollowUpBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** ForeignSweepCheck */
+        ForeignSweepCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "foreign_sweep";
+            values: components["schemas"]["ForeignSweepValues"];
+        };
+        /** ForeignSweepValues */
+        ForeignSweepValues: {
+            /** Found */
+            found?: ("nothing" | "object" | "fabric" | "burr") | null;
+        };
+        /** FoundBody */
+        FoundBody: {
+            /** Faults */
+            faults: ("none" | "drum_bearing" | "tub_seal" | "spider" | "gearcase_bearing" | "spindle_seat" | "suspension_worn" | "suspension_off" | "counterweight_loose" | "balance_ring" | "not_level" | "load_problem" | "foreign_object" | "drum_burr" | "loose_hose" | "spring_bush" | "belt" | "motor_coupler" | "clutch" | "drive_block" | "gearcase" | "hub_spline" | "shift_actuator" | "shift_collar" | "agitator_dogs" | "motor" | "run_capacitor" | "lid_switch" | "timer_control" | "pump_blocked")[];
+            /** Not There */
+            not_there?: ("none" | "drum_bearing" | "tub_seal" | "spider" | "gearcase_bearing" | "spindle_seat" | "suspension_worn" | "suspension_off" | "counterweight_loose" | "balance_ring" | "not_level" | "load_problem" | "foreign_object" | "drum_burr" | "loose_hose" | "spring_bush" | "belt" | "motor_coupler" | "clutch" | "drive_block" | "gearcase" | "hub_spline" | "shift_actuator" | "shift_collar" | "agitator_dogs" | "motor" | "run_capacitor" | "lid_switch" | "timer_control" | "pump_blocked")[] | null;
+            /** Sure */
+            sure?: boolean | null;
+        };
+        /** FoundEntry */
+        FoundEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "found";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["FoundBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** GearcaseTurnsCheck */
+        GearcaseTurnsCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "gearcase_turns";
+            values: components["schemas"]["GearcaseTurnsValues"];
+        };
+        /** GearcaseTurnsValues */
+        GearcaseTurnsValues: {
+            /** Both Ways */
+            both_ways?: boolean | null;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
         };
+        /** HandTurnCheck */
+        HandTurnCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "hand_turn";
+            values: components["schemas"]["HandTurnValues"];
+        };
+        /** HandTurnValues */
+        HandTurnValues: {
+            /** Feel */
+            feel?: ("smooth" | "rumble" | "grinding" | "binds" | "scrapes_once_per_turn") | null;
+            /** Turns After Flick */
+            turns_after_flick?: number | null;
+        };
         /**
-         * JobChange
-         * @description What is left out stays as it is.
+         * HistoryOut
+         * @description Entries by number; `counts` tells whether one was neither replaced nor withdrawn.
          */
-        JobChange: {
-            /** Place */
-            place?: string | null;
-            machine?: components["schemas"]["MachineIn"] | null;
-            /** Symptoms */
-            symptoms?: string[] | null;
-            /** Note */
-            note?: string | null;
-            /** Checks */
-            checks?: components["schemas"]["CheckIn"][] | null;
+        HistoryOut: {
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
         };
-        /** JobIn */
+        /** HoldAndTwistCheck */
+        HoldAndTwistCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "hold_and_twist";
+            values: components["schemas"]["HoldAndTwistValues"];
+        };
+        /** HoldAndTwistValues */
+        HoldAndTwistValues: {
+            /** Slips */
+            slips?: boolean | null;
+        };
+        /** HoseClipsCheck */
+        HoseClipsCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "hose_clips";
+            values: components["schemas"]["HoseClipsValues"];
+        };
+        /** HoseClipsValues */
+        HoseClipsValues: {
+            /** Loose */
+            loose?: boolean | null;
+        };
+        /** HotCutoutCheck */
+        HotCutoutCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "hot_cutout";
+            values: components["schemas"]["HotCutoutValues"];
+        };
+        /** HotCutoutValues */
+        HotCutoutValues: {
+            /** Runs Min */
+            runs_min?: number | null;
+            /** Rests Min */
+            rests_min?: number | null;
+        };
+        /** HubLookCheck */
+        HubLookCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "hub_look";
+            values: components["schemas"]["HubLookValues"];
+        };
+        /** HubLookValues */
+        HubLookValues: {
+            /** Splines */
+            splines?: ("sharp" | "rounded" | "stripped") | null;
+        };
+        /**
+         * JobIn
+         * @description A job to open, under the id that its device gave it.
+         */
         JobIn: {
-            /** Place */
-            place: string;
-            machine: components["schemas"]["MachineIn"];
-            /**
-             * Symptoms
-             * @default []
-             */
-            symptoms: string[];
-            /**
-             * Note
-             * @default
-             */
-            note: string;
+            /** Entries */
+            entries: (components["schemas"]["NoteEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["MadeSafeEntry"] | components["schemas"]["PowerBackEntry"] | components["schemas"]["BridgedEntry"] | components["schemas"]["RestoredEntry"] | components["schemas"]["TimerEntry"] | components["schemas"]["TimerEndEntry"] | components["schemas"]["ClosedEntry"] | components["schemas"]["ReopenedEntry"] | components["schemas"]["MachineEntry"] | components["schemas"]["ContactEntry"] | components["schemas"]["ToldEntry"] | components["schemas"]["CodeShownEntry"] | components["schemas"]["CheckEntry"] | components["schemas"]["RecordingEntry"] | components["schemas"]["RecordingRemovedEntry"] | components["schemas"]["SetAsideEntry"] | components["schemas"]["CalledEntry"] | components["schemas"]["PricedEntry"] | components["schemas"]["OfferedEntry"] | components["schemas"]["DecidedEntry"] | components["schemas"]["StepEntry"] | components["schemas"]["CountedEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["SeenEntry"] | components["schemas"]["ProvedEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["FollowUpEntry"])[];
+            /** Sent At */
+            sent_at?: string | null;
+            /** Id */
+            id: string;
         };
-        /** JobOut */
+        /**
+         * JobOut
+         * @description One job as its diary tells it. register : the machine's id in the register of machines.
+         */
         JobOut: {
             /** Id */
-            id: number;
-            /** Place */
-            place: string;
+            id: string;
+            /** Number */
+            number: number;
             /** Case Id */
             case_id: string;
-            machine: components["schemas"]["MachineOut"];
-            /** Symptoms */
-            symptoms: string[];
-            /** Note */
-            note: string;
-            /** Checks */
-            checks: components["schemas"]["CheckIn"][];
             /**
              * Created At
              * Format: date-time
@@ -655,11 +1504,82 @@ export interface components {
              * Format: date-time
              */
             changed_at: string;
+            /** Seq */
+            seq: number;
+            /** Revision */
+            revision: number;
+            /** Place */
+            place: string;
+            /** Register */
+            register?: string;
+            /** Known As */
+            known_as: string | null;
+            machine: components["schemas"]["MachineFacts"];
+            /** Learnt Here */
+            learnt_here: string[];
+            /** Contact */
+            contact: {
+                [key: string]: unknown;
+            };
+            /** Told */
+            told: components["schemas"]["Told"][];
+            /** Codes Shown */
+            codes_shown: components["schemas"]["CodeShown"][];
+            /** Symptoms */
+            symptoms: string[];
+            /** Note */
+            note: string;
+            /** Checks */
+            checks: components["schemas"]["eager_ear__web__schemas__jobs__CheckOut"][];
             /** Recordings */
             recordings: components["schemas"]["RecordingOut"][];
-            analysis: components["schemas"]["AnalysisOut"] | null;
-            /** @description the newest finished analysis */
-            call: components["schemas"]["AnalysisOut"] | null;
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
+            /** Set Aside */
+            set_aside: components["schemas"]["SetAside"][];
+            called: components["schemas"]["Called"] | null;
+            cost: components["schemas"]["Cost"];
+            strip: components["schemas"]["Strip"];
+            proof: components["schemas"]["Proof"];
+            any_time: components["schemas"]["AnyTime"];
+            /** Disagreements */
+            disagreements: components["schemas"]["Disagreement"][];
+            measuring: components["schemas"]["MeasuringOut"];
+            call: components["schemas"]["CallShort"] | null;
+        };
+        /**
+         * JobShortOut
+         * @description What lists show of a job.
+         */
+        JobShortOut: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Place */
+            place: string;
+            /** Layout */
+            layout: string | null;
+            /** Check Count */
+            check_count: number;
+            /** Recording Count */
+            recording_count: number;
+            /** Bridged */
+            bridged: boolean;
+            /** Closed */
+            closed: string | null;
+            measuring: components["schemas"]["MeasuringState"];
+            call: components["schemas"]["CallShort"] | null;
         };
         /** LayoutOut */
         LayoutOut: {
@@ -671,6 +1591,36 @@ export interface components {
             drum: string;
             /** Drive */
             drive: string;
+        };
+        /** LidPressCheck */
+        LidPressCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "lid_press";
+            values: components["schemas"]["LidPressValues"];
+        };
+        /** LidPressValues */
+        LidPressValues: {
+            /** Spins When Pressed */
+            spins_when_pressed?: boolean | null;
+        };
+        /** LidSwitchOhmsCheck */
+        LidSwitchOhmsCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "lid_switch_ohms";
+            values: components["schemas"]["LidSwitchOhmsValues"];
+        };
+        /** LidSwitchOhmsValues */
+        LidSwitchOhmsValues: {
+            /** Closed Ohm */
+            closed_ohm?: number | "open" | null;
+            /** Open Ohm */
+            open_ohm?: number | "open" | null;
         };
         /**
          * LiveAnswer
@@ -749,53 +1699,162 @@ export interface components {
             /** Message */
             message: string;
         };
-        /** MachineIn */
-        MachineIn: {
-            /** Layout */
-            layout: string;
-            /** Mains Hz */
-            mains_hz?: number | null;
-            /** Max Spin Rpm */
-            max_spin_rpm?: number | null;
-            /** Pulley Ratio */
-            pulley_ratio?: number | null;
-            /** Front Bearing */
-            front_bearing?: string | null;
-            /** Rear Bearing */
-            rear_bearing?: string | null;
+        /** LoadSeenCheck */
+        LoadSeenCheck: {
             /**
-             * Spider Arms
-             * @default 3
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            spider_arms: number;
-            /** Age Years */
-            age_years?: number | null;
-            /** Stacked */
-            stacked?: boolean | null;
+            check: "load_seen";
+            values: components["schemas"]["LoadSeenValues"];
         };
-        /** MachineOut */
-        MachineOut: {
+        /** LoadSeenValues */
+        LoadSeenValues: {
+            /** Kind */
+            kind?: ("mixed" | "single_heavy" | "mat_or_blanket" | "overfilled") | null;
+        };
+        /** MachineBody */
+        MachineBody: {
             /** Layout */
-            layout: string;
+            layout?: ("front_belt" | "front_direct" | "top_coupler" | "top_shifter" | "top_splined" | "top_pulsator") | null;
             /** Mains Hz */
             mains_hz?: number | null;
             /** Max Spin Rpm */
             max_spin_rpm?: number | null;
             /** Pulley Ratio */
             pulley_ratio?: number | null;
-            /** Front Bearing */
-            front_bearing?: string | null;
-            /** Rear Bearing */
-            rear_bearing?: string | null;
-            /**
-             * Spider Arms
-             * @default 3
-             */
-            spider_arms: number;
+            bearings?: components["schemas"]["MachineBodyBearings"] | null;
+            /** Spider Arms */
+            spider_arms?: number | null;
             /** Age Years */
             age_years?: number | null;
             /** Stacked */
             stacked?: boolean | null;
+            /** Place */
+            place?: string | null;
+            /** Serial Note */
+            serial_note?: string | null;
+            /** Acquired */
+            acquired?: ("new" | "used" | "unknown") | null;
+            /** Known As */
+            known_as?: string | null;
+        };
+        /** MachineBodyBearings */
+        MachineBodyBearings: {
+            /** Front */
+            front?: string | null;
+            /** Rear */
+            rear?: string | null;
+        };
+        /** MachineEntry */
+        MachineEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "machine";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["MachineBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /**
+         * MachineFacts
+         * @description What is known of the machine, by the case format's keys.
+         */
+        MachineFacts: {
+            /** Layout */
+            layout?: string | null;
+            /** Mains Hz */
+            mains_hz?: number | null;
+            /** Max Spin Rpm */
+            max_spin_rpm?: number | null;
+            /** Pulley Ratio */
+            pulley_ratio?: number | null;
+            /** @default {} */
+            bearings: components["schemas"]["Bearings"];
+            /** Spider Arms */
+            spider_arms?: number | null;
+            /** Age Years */
+            age_years?: number | null;
+            /** Stacked */
+            stacked?: boolean | null;
+            /** Serial Note */
+            serial_note?: string | null;
+            /** Acquired */
+            acquired?: string | null;
+        };
+        /**
+         * MachineOut
+         * @description One machine, what is known of it, and its visits, newest first.
+         */
+        MachineOut: {
+            /** Id */
+            id: string;
+            /** Place */
+            place: string;
+            facts: components["schemas"]["MachineFacts"];
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Visits */
+            visits: components["schemas"]["JobShortOut"][];
+            /** Platform Notes */
+            platform_notes: string[];
+        };
+        /** MachinesOut */
+        MachinesOut: {
+            /** Machines */
+            machines: components["schemas"]["MachineOut"][];
+        };
+        /** MadeSafeBody */
+        MadeSafeBody: {
+            /** Unplugged */
+            unplugged?: boolean | null;
+            /** Proved Dead */
+            proved_dead?: boolean | null;
+            /** Taps Shut */
+            taps_shut?: boolean | null;
+            /** Drained */
+            drained?: boolean | null;
+            /** Second Person */
+            second_person?: boolean | null;
+        };
+        /** MadeSafeEntry */
+        MadeSafeEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "made_safe";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["MadeSafeBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
         };
         /**
          * MeasurementsOut
@@ -863,6 +1922,53 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * MeasuringOut
+         * @description How far the measuring of the recordings is.
+         */
+        MeasuringOut: {
+            state: components["schemas"]["MeasuringState"];
+            /** Stage */
+            stage: string | null;
+            /** Error */
+            error: string | null;
+        };
+        /**
+         * MeasuringState
+         * @description `none`: nothing to measure; `asked`: it is still to be found out what there is to measure.
+         * @enum {string}
+         */
+        MeasuringState: "none" | "asked" | "queued" | "running" | "done" | "failed" | "cancelled";
+        /** MotorAloneCheck */
+        MotorAloneCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "motor_alone";
+            values: components["schemas"]["MotorAloneValues"];
+        };
+        /** MotorAloneValues */
+        MotorAloneValues: {
+            /** Runs */
+            runs?: boolean | null;
+        };
+        /** MotorAmpsCheck */
+        MotorAmpsCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "motor_amps";
+            values: components["schemas"]["MotorAmpsValues"];
+        };
+        /** MotorAmpsValues */
+        MotorAmpsValues: {
+            /** Running A */
+            running_a?: number | null;
+            /** Rated A */
+            rated_a?: number | null;
+        };
         /** NextCheckOut */
         NextCheckOut: {
             /** Check */
@@ -882,10 +1988,105 @@ export interface components {
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeOut"][];
         };
+        /** Note */
+        Note: {
+            /** Text */
+            text: string;
+            /** About */
+            about: string | null;
+            /** Entry */
+            entry: string;
+        };
+        /** NoteBody */
+        NoteBody: {
+            /** Text */
+            text: string;
+            /** About */
+            about?: string | null;
+        };
+        /** NoteEntry */
+        NoteEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["NoteBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** OfferedBody */
+        OfferedBody: {
+            /** Options */
+            options: components["schemas"]["OfferedBodyOptions"][];
+            /** Valid Until */
+            valid_until?: string | null;
+        };
+        /** OfferedBodyOptions */
+        OfferedBodyOptions: {
+            /** Path */
+            path: string[];
+            /** Lines */
+            lines?: components["schemas"]["OfferedBodyOptionsLines"][] | null;
+            /** Total */
+            total: number;
+            /** Currency */
+            currency?: string | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Days Without */
+            days_without?: number | null;
+        };
+        /** OfferedBodyOptionsLines */
+        OfferedBodyOptionsLines: {
+            /** Code */
+            code?: string | null;
+            /** Text */
+            text?: string | null;
+            /** Amount */
+            amount: number;
+            /** Currency */
+            currency?: string | null;
+        };
+        /** OfferedEntry */
+        OfferedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offered";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["OfferedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
         /** OtherSpinOut */
         OtherSpinOut: {
             /** Job Id */
-            job_id: number;
+            job_id: string;
             /** Place */
             place: string;
             /**
@@ -893,8 +2094,8 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
-            /** Same Place */
-            same_place: boolean;
+            /** Same Machine */
+            same_machine: boolean;
             /** Is Sound */
             is_sound: boolean;
         };
@@ -918,6 +2119,223 @@ export interface components {
             /** End S */
             end_s: number;
         };
+        /** Photo */
+        Photo: {
+            /** Photo */
+            photo: string;
+            /** About */
+            about: string | null;
+            /** Role */
+            role: string | null;
+            /** Entry */
+            entry: string;
+        };
+        /** PhotoBody */
+        PhotoBody: {
+            /** Photo */
+            photo: string;
+            /** About */
+            about?: string | null;
+            /** Role */
+            role?: ("plate" | "sheet" | "before" | "after" | "connector" | "found" | "part_old" | "part_new" | "count") | null;
+        };
+        /** PhotoEntry */
+        PhotoEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "photo";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["PhotoBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** PhotoOut */
+        PhotoOut: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /** About */
+            about: string | null;
+            /** Role */
+            role: string | null;
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+        };
+        /** PowerBackBody */
+        PowerBackBody: {
+            /** Why */
+            why?: string | null;
+        };
+        /** PowerBackEntry */
+        PowerBackEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "power_back";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["PowerBackBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** PricedBody */
+        PricedBody: {
+            /** Part */
+            part?: string | null;
+            /** Service */
+            service?: string | null;
+            /** Amount */
+            amount: number;
+            /** Currency */
+            currency: string;
+            /** Source */
+            source?: string | null;
+            /** Available On */
+            available_on?: string | null;
+            /** Returnable */
+            returnable?: boolean | null;
+        };
+        /** PricedEntry */
+        PricedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "priced";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["PricedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** ProblemOut */
+        ProblemOut: {
+            /** Code */
+            code: string;
+            /** Field */
+            field: string | null;
+            /** Message */
+            message: string;
+        };
+        /**
+         * Proof
+         * @description Bodies as they were entered: the latest of every test, what was found, what is due.
+         */
+        Proof: {
+            /** Proved */
+            proved: {
+                [key: string]: unknown;
+            }[];
+            /** Found */
+            found: {
+                [key: string]: unknown;
+            } | null;
+            /** Follow Ups */
+            follow_ups: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** ProvedBody */
+        ProvedBody: {
+            /** Test */
+            test: string;
+            /** Passed */
+            passed: boolean;
+            /** Values */
+            values?: {
+                [key: string]: unknown;
+            } | null;
+            /** Recording */
+            recording?: string | null;
+        };
+        /** ProvedEntry */
+        ProvedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "proved";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["ProvedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** PulleyWobbleCheck */
+        PulleyWobbleCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "pulley_wobble";
+            values: components["schemas"]["PulleyWobbleValues"];
+        };
+        /** PulleyWobbleValues */
+        PulleyWobbleValues: {
+            /** Runout Mm */
+            runout_mm?: number | null;
+        };
+        /** PumpClearCheck */
+        PumpClearCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "pump_clear";
+            values: components["schemas"]["PumpClearValues"];
+        };
+        /** PumpClearValues */
+        PumpClearValues: {
+            /** Blocked */
+            blocked?: boolean | null;
+        };
         /** RaceLineOut */
         RaceLineOut: {
             /** Bearing */
@@ -933,10 +2351,67 @@ export interface components {
             /** False Alarm */
             false_alarm: number;
         };
-        /** RecordingOut */
+        /** RecordingBody */
+        RecordingBody: {
+            /** Recording */
+            recording: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "audio" | "acceleration" | "tacho" | "current";
+            /** File */
+            file: string;
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "spin" | "ambient" | "hand_turn" | "bounce" | "agitate" | "hum";
+            /** Run */
+            run?: string | null;
+            /** Position */
+            position?: ("rear_panel" | "front_panel" | "top_centre" | "top_front_left" | "top_front_right" | "top_rear_right" | "top_rear_left" | "under" | "bench") | null;
+            /** Load */
+            load?: ("empty" | "light" | "full" | "lopsided") | null;
+            /** Start S */
+            start_s?: number | null;
+            /** Power Cut S */
+            power_cut_s?: number | null;
+            /** Pa Per Fs */
+            pa_per_fs?: number | null;
+        };
+        /** RecordingEntry */
+        RecordingEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recording";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["RecordingBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /**
+         * RecordingOut
+         * @description id : under which its bytes are found; entry : that of the diary which names it.
+         */
         RecordingOut: {
             /** Id */
-            id: number;
+            id: string;
+            /** Entry */
+            entry: string;
             /** Name */
             name: string;
             /** Kind */
@@ -961,6 +2436,110 @@ export interface components {
             duration_s: number;
             /** Rate Hz */
             rate_hz: number | null;
+            /** Warnings */
+            warnings: string[];
+        };
+        /** RecordingRemovedBody */
+        RecordingRemovedBody: {
+            /** Recording */
+            recording: string;
+            /** Why */
+            why?: string | null;
+        };
+        /** RecordingRemovedEntry */
+        RecordingRemovedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recording_removed";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["RecordingRemovedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** ReopenedBody */
+        ReopenedBody: {
+            /** Why */
+            why?: string | null;
+        };
+        /** ReopenedEntry */
+        ReopenedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reopened";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["ReopenedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** ResidueCheck */
+        ResidueCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "residue";
+            values: components["schemas"]["ResidueValues"];
+        };
+        /** ResidueValues */
+        ResidueValues: {
+            /** Where */
+            where?: ("none" | "rear_below_bearing" | "clutch_bell" | "under_gearcase") | null;
+        };
+        /** RestoredBody */
+        RestoredBody: {
+            /** Restored */
+            restored: string;
+            /** Photo */
+            photo?: string | null;
+        };
+        /** RestoredEntry */
+        RestoredEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "restored";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["RestoredBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
         };
         /** ResultOut */
         ResultOut: {
@@ -981,6 +2560,134 @@ export interface components {
             warnings: components["schemas"]["WarningOut"][];
             corners?: components["schemas"]["CornersOut"] | null;
         };
+        /** RockCheck */
+        RockCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "rock";
+            values: components["schemas"]["RockValues"];
+        };
+        /** RockValues */
+        RockValues: {
+            /** Gap Mm */
+            gap_mm?: number[] | null;
+        };
+        /** SagCheck */
+        SagCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "sag";
+            values: components["schemas"]["SagValues"];
+        };
+        /** SagValues */
+        SagValues: {
+            /** Heights Mm */
+            heights_mm?: number[] | null;
+        };
+        /** SeenBody */
+        SeenBody: {
+            /** Part */
+            part: string;
+            /** Condition */
+            condition: string;
+        };
+        /** SeenEntry */
+        SeenEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "seen";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["SeenBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** SetAside */
+        SetAside: {
+            /** Finding */
+            finding: string;
+            /** Why */
+            why: string;
+            /** Entry */
+            entry: string;
+        };
+        /** SetAsideBody */
+        SetAsideBody: {
+            /**
+             * Finding
+             * @enum {string}
+             */
+            finding: "race_lines" | "noise_stays" | "damping" | "run_up_bang" | "uneven_corners" | "growth" | "axial" | "second_order" | "strong_shake" | "strong_shake_loaded" | "tick_each_turn" | "thump_each_turn" | "knock_at_tumble" | "creak_at_tumble" | "irregular_taps" | "belt_slip" | "squeal" | "drum_still" | "drag" | "hum" | "full_speed" | "cut_out" | "rock_gap" | "turn_feel" | "free_turns" | "lip_play" | "run_out" | "axial_play_seen" | "bounce_swings" | "sag_range" | "rod_off" | "plate_slips" | "dogs_grip" | "sweep_found" | "load_kind" | "spins_pressed" | "cuts_out" | "residue_where" | "weight_loose" | "belt_state" | "belt_tension" | "pulley_runout" | "hose_loose" | "bush_worn" | "burnt" | "pump_jam" | "switch_state" | "capacitor_state" | "coupler_state" | "motor_runs" | "gearcase_free" | "clutch_state" | "collar_state" | "spline_state" | "leak_level" | "overload" | "shift_heard" | "symptom_whine_in_spin" | "symptom_growl_in_spin" | "symptom_roar_rises_with_speed" | "symptom_thump_in_spin" | "symptom_bang_at_spin_start" | "symptom_clank_metal" | "symptom_grinding" | "symptom_scrape_or_tick" | "symptom_tapping" | "symptom_squeal" | "symptom_hum_no_motion" | "symptom_no_spin" | "symptom_no_agitation" | "symptom_clothes_wet" | "symptom_slow_spin" | "symptom_walks" | "symptom_shakes" | "symptom_drum_off_centre" | "symptom_leak_centre" | "symptom_leak_rear" | "symptom_rust_marks" | "symptom_stops_when_hot" | "symptom_trips_mid_spin" | "symptom_burnt_smell" | "symptom_torn_clothes" | "symptom_does_not_drain" | "symptom_lid_not_locking" | "symptom_suds_code" | "symptom_poor_wash";
+            /** Why */
+            why: string;
+        };
+        /** SetAsideEntry */
+        SetAsideEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_aside";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["SetAsideBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** ShiftSoundCheck */
+        ShiftSoundCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "shift_sound";
+            values: components["schemas"]["ShiftSoundValues"];
+        };
+        /** ShiftSoundValues */
+        ShiftSoundValues: {
+            /** Result */
+            result?: ("shifts" | "no_shift" | "half_shift") | null;
+        };
+        /** SmellCheck */
+        SmellCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "smell";
+            values: components["schemas"]["SmellValues"];
+        };
+        /** SmellValues */
+        SmellValues: {
+            /** Burnt */
+            burnt?: boolean | null;
+        };
         /**
          * SoundOut
          * @description The recording that was heard; `start_s` on the run's clock as it was found.
@@ -992,6 +2699,96 @@ export interface components {
             start_s: number;
             /** Orders */
             orders: number[];
+        };
+        /** SpringSeatsCheck */
+        SpringSeatsCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "spring_seats";
+            values: components["schemas"]["SpringSeatsValues"];
+        };
+        /** SpringSeatsValues */
+        SpringSeatsValues: {
+            /** Worn */
+            worn?: boolean | null;
+        };
+        /** StagedFillCheck */
+        StagedFillCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "staged_fill";
+            values: components["schemas"]["StagedFillValues"];
+        };
+        /** StagedFillValues */
+        StagedFillValues: {
+            /** Leaks At */
+            leaks_at?: ("none" | "lower" | "middle" | "upper") | null;
+            /** Dwell Min */
+            dwell_min?: number[] | null;
+        };
+        /** StepBody */
+        StepBody: {
+            /** Step */
+            step: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "off" | "on";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "done" | "skipped" | "stuck";
+            /** Rung */
+            rung?: number | null;
+        };
+        /** StepEntry */
+        StepEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["StepBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /**
+         * Strip
+         * @description Bodies as they were entered, the latest of each step, part and condition.
+         */
+        Strip: {
+            /** Steps */
+            steps: {
+                [key: string]: unknown;
+            }[];
+            /** Counted */
+            counted: components["schemas"]["Counted"][];
+            /** Compared */
+            compared: {
+                [key: string]: unknown;
+            }[];
+            /** Seen */
+            seen: {
+                [key: string]: unknown;
+            }[];
         };
         /** SuspectOut */
         SuspectOut: {
@@ -1011,6 +2808,152 @@ export interface components {
             stage?: string | null;
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+        };
+        /**
+         * Timer
+         * @description A timer that runs, or has rung and nobody ended it; `rings_at` by the clock that began it.
+         */
+        Timer: {
+            /** What */
+            what: string;
+            /** Minutes */
+            minutes: number;
+            /** About */
+            about: string | null;
+            /** Entry */
+            entry: string;
+            /**
+             * Rings At
+             * Format: date-time
+             */
+            rings_at: string;
+        };
+        /** TimerBody */
+        TimerBody: {
+            /**
+             * For
+             * @enum {string}
+             */
+            for: "dwell" | "cure" | "calibration" | "cool_down" | "settle";
+            /** Minutes */
+            minutes: number;
+            /** About */
+            about?: string | null;
+        };
+        /** TimerEndBody */
+        TimerEndBody: {
+            /** Timer */
+            timer: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "rang" | "cut_short";
+        };
+        /** TimerEndEntry */
+        TimerEndEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "timer_end";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["TimerEndBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** TimerEntry */
+        TimerEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "timer";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["TimerBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /**
+         * Told
+         * @description One symptom as it was told; `present` false where it was asked for and denied.
+         */
+        Told: {
+            /** Symptom */
+            symptom: string;
+            /** Present */
+            present: boolean;
+            /** Phase */
+            phase: string | null;
+            /** Since */
+            since: string | null;
+            /** Loads */
+            loads: string | null;
+            /** After */
+            after: string | null;
+        };
+        /** ToldBody */
+        ToldBody: {
+            /**
+             * Symptom
+             * @enum {string}
+             */
+            symptom: "whine_in_spin" | "growl_in_spin" | "roar_rises_with_speed" | "thump_in_spin" | "bang_at_spin_start" | "clank_metal" | "grinding" | "scrape_or_tick" | "tapping" | "squeal" | "hum_no_motion" | "no_spin" | "no_agitation" | "clothes_wet" | "slow_spin" | "walks" | "shakes" | "drum_off_centre" | "leak_centre" | "leak_rear" | "rust_marks" | "stops_when_hot" | "trips_mid_spin" | "burnt_smell" | "torn_clothes" | "does_not_drain" | "lid_not_locking" | "suds_code" | "poor_wash";
+            /** Present */
+            present: boolean;
+            /** Phase */
+            phase?: ("hand_turn" | "fill" | "wash" | "drain" | "spin_start" | "ramp" | "full_speed" | "coast_down" | "always") | null;
+            /** Since */
+            since?: ("today" | "days" | "weeks" | "months" | "always") | null;
+            /** Loads */
+            loads?: ("any" | "heavy" | "single_heavy" | "empty_too") | null;
+            /** After */
+            after?: ("move" | "repair" | "heavy_item" | "nothing") | null;
+        };
+        /** ToldEntry */
+        ToldEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "told";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["ToldBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
         };
         /** ToneOut */
         ToneOut: {
@@ -1092,6 +3035,53 @@ export interface components {
             message: string;
             /** Recording */
             recording?: string | null;
+        };
+        /**
+         * WrittenOut
+         * @description Answers in the order in which the entries were sent, and the job as it is now.
+         */
+        WrittenOut: {
+            /** Entries */
+            entries: components["schemas"]["EntryAnswer"][];
+            job: components["schemas"]["JobOut"];
+            clock?: components["schemas"]["ClockOut"] | null;
+        };
+        /** CheckOut */
+        eager_ear__web__schemas__catalogue__CheckOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Access */
+            access: string;
+            /** Access Words */
+            access_words: string;
+            /** Minutes */
+            minutes: number;
+            /** Layouts */
+            layouts: string[];
+            /** How */
+            how: string;
+            /** Values */
+            values: components["schemas"]["ValueOut"][];
+        };
+        /**
+         * CheckOut
+         * @description A hand check with its latest values, those before, and the entry that holds it.
+         */
+        eager_ear__web__schemas__jobs__CheckOut: {
+            /** Check */
+            check: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Entry */
+            entry: string;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            }[];
         };
     };
     responses: never;
@@ -1175,7 +3165,7 @@ export interface operations {
             };
         };
     };
-    new_job_api_jobs_post: {
+    open__api_jobs_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -1189,12 +3179,12 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["WrittenOut"];
                 };
             };
             /** @description Validation Error */
@@ -1213,7 +3203,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1239,20 +3229,18 @@ export interface operations {
             };
         };
     };
-    change_job_api_jobs__job_id__patch: {
+    history_api_jobs__job_id__entries_get: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: number;
+            };
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JobChange"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -1260,7 +3248,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"];
+                    "application/json": components["schemas"]["HistoryOut"];
                 };
             };
             /** @description Validation Error */
@@ -1274,12 +3262,47 @@ export interface operations {
             };
         };
     };
-    analyse_again_api_jobs__job_id__analyses_post: {
+    write__api_jobs__job_id__entries_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntriesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    measure_again__api_jobs__job_id__measuring_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1305,12 +3328,12 @@ export interface operations {
             };
         };
     };
-    cancel_api_analyses__analysis_id__cancel_post: {
+    stop_measuring__api_jobs__job_id__measuring_delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                analysis_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1322,7 +3345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AnalysisOut"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Validation Error */
@@ -1341,7 +3364,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1367,87 +3390,12 @@ export interface operations {
             };
         };
     };
-    add_api_jobs__job_id__recordings_post: {
-        parameters: {
-            query: {
-                name: string;
-                kind: string;
-                test?: string;
-                run?: string | null;
-                position?: string | null;
-                load?: string | null;
-                start_s?: number;
-                power_cut_s?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/octet-stream": string;
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordingOut"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    remove_api_recordings__recording_id__delete: {
+    changes_api_jobs__job_id__changes_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                recording_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    download_api_recordings__recording_id__file_get: {
-        parameters: {
-            query?: never;
-            header?: {
-                Range?: string | null;
-            };
-            path: {
-                recording_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1458,7 +3406,71 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    machines_api_machines_get: {
+        parameters: {
+            query?: {
+                place?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachinesOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_machine_api_machines__machine_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineOut"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -1509,10 +3521,12 @@ export interface operations {
     };
     export_api_jobs__job_id__case_zip_get: {
         parameters: {
-            query?: never;
+            query?: {
+                contact?: boolean;
+            };
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1523,7 +3537,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/zip": string;
+                };
             };
             /** @description Validation Error */
             422: {
@@ -1539,11 +3555,11 @@ export interface operations {
     beside_api_jobs__job_id__beside_get: {
         parameters: {
             query?: {
-                other?: number | null;
+                other?: string | null;
             };
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1579,11 +3595,11 @@ export interface operations {
                 high_hz?: number;
                 order?: number[] | null;
                 times?: number;
-                beside?: number | null;
+                beside?: string | null;
             };
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1614,7 +3630,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                job_id: number;
+                job_id: string;
             };
             cookie?: never;
         };
@@ -1636,6 +3652,181 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LiveAnswer"];
+                };
+            };
+        };
+    };
+    get_api_jobs__job_id___what___attachment_id__get: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: {
+                Range?: string | null;
+            };
+            path: {
+                job_id: string;
+                what: "recordings" | "photos";
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Partial Content */
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Requested Range Not Satisfiable */
+            416: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_api_jobs__job_id___what___attachment_id__put: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: {
+                "content-range"?: string | null;
+                "content-length"?: number | null;
+            };
+            path: {
+                job_id: string;
+                what: "recordings" | "photos";
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivedOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivedOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    head_api_jobs__job_id___what___attachment_id__head: {
+        parameters: {
+            query?: never;
+            header?: {
+                "upload-length"?: number | null;
+            };
+            path: {
+                job_id: string;
+                what: "recordings" | "photos";
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    patch_api_jobs__job_id___what___attachment_id__patch: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header: {
+                "upload-length": number;
+                "upload-offset": number;
+            };
+            path: {
+                job_id: string;
+                what: "recordings" | "photos";
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -12,9 +12,10 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, InputError
 from eager_ear.core.hands import validate_values
 from eager_ear.core.machine import Machine
+from eager_ear.core.visit.fields import Text, finite, uuid_text, well_formed
 
 CASE_FORMAT = "eager-ear-case/1"
-CASE_KEYS = {"format", "id", "machine", "complaint", "checks", "recordings"}
+CASE_KEYS = {"format", "id", "job", "machine", "complaint", "checks", "recordings"}
 MACHINE_KEYS = {
     "layout",
     "mains_hz",
@@ -25,25 +26,27 @@ MACHINE_KEYS = {
     "age_years",
     "stacked",
 }
-RECORDING_KEYS = {"kind", "file", "test", "run", "position", "load", "start_s", "power_cut_s", "pa_per_fs"}
+RECORDING_KEYS = {"kind", "file", "test", "run", "position", "load", "start_s", "power_cut_s", "pa_per_fs", "recording"}
 
 
 @dataclass(frozen=True, kw_only=True)
 class RecordingEntry:
-    """One entry of the list of recordings: its facts, its file and its calibration."""
+    """One entry of the list of recordings: its facts, its file, its calibration, and its id where it has a diary."""
 
     facts: RecordingFacts
     file: str
     pa_per_fs: float | None = None
+    recording: str | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
 class CaseDescription:
-    """case.json, checked. `warnings` tell of keys that were ignored."""
+    """case.json, checked. `warnings` tell of keys that were ignored; `job` : the id of the job written out."""
 
     case: Case
     recordings: tuple[RecordingEntry, ...]
     warnings: tuple[str, ...]
+    job: str | None = None
 
 
 def parse_description(data: Any, *, knowledge: Knowledge, file: str = "case.json") -> CaseDescription:
@@ -84,13 +87,19 @@ def _parse(data: Mapping[str, Any], knowledge: Knowledge) -> CaseDescription:
     if len(set(names)) != len(names):
         raise BadField(field="recordings", reason="two entries name the same file.")
     case = Case(
-        id=str(data.get("id") or ""),
+        id=_short(data.get("id"), "id", longest=200),
         machine=machine,
         symptoms=tuple(dict.fromkeys(symptoms)),
-        note=str(complaint.get("note") or ""),
+        note=_short(complaint.get("note"), "complaint.note", longest=10_000),
         checks=checks,
     )
-    return CaseDescription(case=case, recordings=recordings, warnings=tuple(warnings))
+    job = _text(data, "job", "the case")
+    return CaseDescription(
+        case=case,
+        recordings=recordings,
+        warnings=tuple(warnings),
+        job=uuid_text(job, field="job") if job is not None else None,
+    )
 
 
 def _machine(data: Mapping[str, Any], warnings: list[str]) -> Machine:
@@ -131,13 +140,30 @@ def _recording(data: Mapping[str, Any], field: str, warnings: list[str]) -> Reco
         name=file,
         kind=str(data.get("kind") or ""),
         test=str(data.get("test") or ""),
-        run=str(run) if run is not None else None,
+        run=_short(run, f"{field}.run", longest=100) if run is not None else None,
         position=_text(data, "position", field),
         load=_text(data, "load", field),
         start_s=start if start is not None else 0.0,
         power_cut_s=_number(data, "power_cut_s", field),
     )
-    return RecordingEntry(facts=facts, file=file, pa_per_fs=_number(data, "pa_per_fs", field))
+    uuid = _text(data, "recording", field)
+    return RecordingEntry(
+        facts=facts,
+        file=file,
+        pa_per_fs=_number(data, "pa_per_fs", field),
+        recording=uuid_text(uuid, field=f"{field}.recording") if uuid is not None else None,
+    )
+
+
+def _short(value: Any, field: str, *, longest: int) -> str:
+    """A text, or a number as one, of at most so many characters; nothing for none."""
+    if value is None:
+        return ""
+    if isinstance(value, bool | Mapping | list):
+        raise BadField(field=field, reason="is neither a text nor a number.")
+    return Text(longest=longest).read(
+        value if isinstance(value, str) else f"{finite(value, field=field):g}", field=field
+    )
 
 
 def _mapping(value: Any, field: str) -> Mapping[str, Any]:
@@ -158,18 +184,14 @@ def _number(data: Mapping[str, Any], key: str, field: str) -> float | None:
     value = data.get(key)
     if value is None:
         return None
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        raise BadField(field=f"{field}.{key}", reason=f"“{value}” is not a number.")
-    return float(value)
+    return finite(value, field=f"{field}.{key}")
 
 
 def _text(data: Mapping[str, Any], key: str, field: str) -> str | None:
     value = data.get(key)
     if value is None:
         return None
-    if not isinstance(value, str):
-        raise BadField(field=f"{field}.{key}", reason=f"“{value}” is not a text.")
-    return value
+    return well_formed(value, field=f"{field}.{key}")
 
 
 def machine_to_json(machine: Machine) -> dict[str, Any]:
@@ -188,11 +210,14 @@ def machine_to_json(machine: Machine) -> dict[str, Any]:
     return {key: value for key, value in values.items() if value is not None}
 
 
-def description_to_json(case: Case, recordings: tuple[RecordingEntry, ...]) -> dict[str, Any]:
-    """case.json's content for a case and its list of recordings."""
+def description_to_json(
+    case: Case, recordings: tuple[RecordingEntry, ...], *, job: str | None = None
+) -> dict[str, Any]:
+    """case.json's content for a case and its list of recordings; `job` where a diary goes with it."""
     return {
         "format": CASE_FORMAT,
         "id": case.id,
+        **({"job": job} if job is not None else {}),
         "machine": machine_to_json(case.machine),
         "complaint": {"symptoms": list(case.symptoms), "note": case.note},
         "checks": [{"check": c.check, "values": dict(c.values)} for c in case.checks],
@@ -212,5 +237,6 @@ def _recording_to_json(entry: RecordingEntry) -> dict[str, Any]:
         "start_s": facts.start_s,
         "power_cut_s": facts.power_cut_s,
         "pa_per_fs": entry.pa_per_fs,
+        "recording": entry.recording,
     }
     return {key: value for key, value in values.items() if value is not None}

@@ -49,12 +49,23 @@ def read_description(folder: Path, *, knowledge: Knowledge) -> CaseDescription:
 
 def recording_path(folder: Path, file: str) -> Path:
     """Path of a recording, which must lie inside the folder. Raises FileProblem."""
-    path = (folder / file).resolve()
+    try:
+        path = (folder / file).resolve()
+    except (ValueError, OSError) as exc:
+        raise FileProblem(file=DESCRIPTION, reason=f"recordings.file: “{file[:80]}” is no file name.") from exc
     if not path.is_relative_to(folder.resolve()):
         raise FileProblem(file=DESCRIPTION, reason=f"recordings.file: “{file}” lies outside the case.")
-    if not path.is_file():
+    if not _is_file(path):
         raise FileProblem(file=DESCRIPTION, reason=f"recordings.file: “{file}” is not in the case.")
     return path
+
+
+def _is_file(path: Path) -> bool:
+    """Whether it is one; a name that no file system bears is none."""
+    try:
+        return path.is_file()
+    except OSError:
+        return False
 
 
 def read_case_folder(folder: Path, *, knowledge: Knowledge) -> tuple[Case, CaseDescription]:

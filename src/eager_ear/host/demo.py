@@ -16,8 +16,9 @@ from eager_ear.casefile import write_case_folder
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge, load_knowledge
 from eager_ear.core.simulate import simulate_case, simulate_corners, with_clamp
-from eager_ear.service import import_case_folder, now_utc
 from eager_ear.store import Database, UnitOfWork
+from eager_ear.use_cases.cases import import_case_folder
+from eager_ear.use_cases.clock import now_utc
 
 LOAD_TIMEOUT_S = 120.0
 
@@ -166,7 +167,7 @@ def load_demo(database: Database, *, url: str) -> None:
         deadline = time.monotonic() + LOAD_TIMEOUT_S
         while time.monotonic() < deadline and worker.poll() is None:
             with UnitOfWork(database) as work:
-                if work.analyses.unfinished() == 0:
+                if work.measurements.unfinished() == 0:
                     return
             time.sleep(0.2)
     finally:

@@ -3,6 +3,7 @@
 CoreError
 └── StoreError
     ├── NotFound             no such row
+    ├── Damaged              bytes that do not match their checksum any more
     ├── Conflict             a row like it exists, or others refer to it (MariaDB 1062, 1451, 1452)
     ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1020, 1205, 1213)
     └── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013)
@@ -35,6 +36,15 @@ class NotFound(StoreError):
 
     def sentence(self) -> str:
         return f"There is no {self.kind} {self.key}."
+
+
+@dataclass(eq=False, kw_only=True)
+class Damaged(StoreError):
+    code: ClassVar[str] = "damaged"
+    file_id: int
+
+    def sentence(self) -> str:
+        return "The bytes that were stored of this file do not match their checksum any more. Bring it in again."
 
 
 @dataclass(eq=False, kw_only=True)

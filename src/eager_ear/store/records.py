@@ -8,11 +8,12 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
-from eager_ear.core.case import HandCheck, RecordingFacts
-from eager_ear.core.machine import Machine
 
+class MeasuringState(StrEnum):
+    """`none`: nothing to measure; `asked`: it is still to be found out what there is to measure."""
 
-class AnalysisState(StrEnum):
+    NONE = "none"
+    ASKED = "asked"
     QUEUED = "queued"
     RUNNING = "running"
     DONE = "done"
@@ -21,59 +22,112 @@ class AnalysisState(StrEnum):
 
 
 @dataclass(frozen=True, kw_only=True)
-class JobRecord:
-    """One visit to one machine."""
+class MachineRecord:
+    """One machine of the register."""
 
     id: int
-    machine_id: int
+    uuid: str
     place: str
-    machine: Machine
-    case_id: str
-    symptoms: tuple[str, ...]
-    note: str
-    checks: tuple[HandCheck, ...]
-    created_at: datetime
+    layout: str | None
+    facts: Mapping[str, Any]
     changed_at: datetime
 
 
 @dataclass(frozen=True, kw_only=True)
-class RecordingRecord:
-    """One stored recording, without its bytes."""
+class JobSummary:
+    """What lists show of a job, kept beside its diary."""
 
-    id: int
-    job_id: int
-    facts: RecordingFacts
-    pa_per_fs: float | None
-    size_bytes: int
-    sha256: str
-    duration_s: float
-    rate_hz: float | None
-    created_at: datetime
+    place: str
+    layout: str | None
+    check_count: int
+    recording_count: int
+    bridged: bool
+    closed: str | None
 
 
 @dataclass(frozen=True, kw_only=True)
-class AnalysisSummary:
-    """An analysis without its long texts."""
+class CallSummary:
+    """The newest call in short."""
 
     id: int
+    headline: str
+    advice: str
+    leader: str
+    leader_probability: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class JobRecord:
+    """One visit to one machine, without its diary."""
+
+    id: int
+    uuid: str
+    machine_id: int
+    case_id: str
+    created_at: datetime
+    changed_at: datetime
+    last_seq: int
+    revision: int
+    measuring: MeasuringState
+    summary: JobSummary
+    call: CallSummary | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class FileRecord:
+    """Bytes that are complete."""
+
+    id: int
+    sha256: str
+    size_bytes: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class AttachmentRecord:
+    """Something sent to a job under its own id. received_bytes : how much of it has arrived."""
+
+    id: str
     job_id: int
-    state: AnalysisState
+    purpose: str
+    name: str
+    total_bytes: int
+    received_bytes: int
+    file_id: int
+    sha256: str | None
+    small_file_id: int | None
+    facts: Mapping[str, Any] | None
+    created_at: datetime
+
+    @property
+    def is_here(self) -> bool:
+        """Whether all bytes have arrived and were checked."""
+        return self.sha256 is not None and self.facts is not None
+
+
+@dataclass(frozen=True, kw_only=True)
+class MeasurementRecord:
+    """One run of recordings, measured or not yet, without the long results."""
+
+    id: int
+    content: str
+    code_version: str
+    state: MeasuringState
     stage: str | None
     error: str | None
-    headline: str | None
-    advice: str | None
-    leader: str | None
-    leader_probability: float | None
-    code_version: str
-    knowledge_version: str
+    request: Mapping[str, Any]
     queued_at: datetime
     finished_at: datetime | None
 
 
 @dataclass(frozen=True, kw_only=True)
-class AnalysisRecord:
-    """An analysis with its result and the curves behind the pictures."""
+class CallRecord:
+    """A call with its whole result; `curves` only where it was made before measurements were kept by themselves."""
 
-    summary: AnalysisSummary
-    result: Mapping[str, Any] | None
+    id: int
+    job_id: int
+    seq: int
+    code_version: str
+    knowledge_version: str
+    result: Mapping[str, Any]
     curves: Mapping[str, Any] | None
+    weighed_at: datetime

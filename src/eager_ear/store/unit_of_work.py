@@ -10,7 +10,7 @@ from sqlalchemy.exc import DBAPIError
 
 from eager_ear.store.database import Database
 from eager_ear.store.errors import TryAgain, translated
-from eager_ear.store.repositories import Analyses, Jobs, Recordings
+from eager_ear.store.repositories import Attachments, Calls, Entries, Files, Jobs, Machines, Measurements
 
 T = TypeVar("T")
 MOST_TRIES = 3
@@ -25,8 +25,12 @@ class UnitOfWork:
     def __enter__(self) -> Self:
         self.session = self._database.session()
         self.jobs = Jobs(self.session)
-        self.recordings = Recordings(self.session)
-        self.analyses = Analyses(self.session)
+        self.entries = Entries(self.session)
+        self.machines = Machines(self.session)
+        self.files = Files(self.session)
+        self.attachments = Attachments(self.session)
+        self.measurements = Measurements(self.session)
+        self.calls = Calls(self.session)
         return self
 
     def __exit__(

@@ -9,7 +9,7 @@ import sys
 from collections.abc import AsyncIterator
 from pathlib import Path
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.staticfiles import StaticFiles
 
@@ -17,7 +17,9 @@ from eager_ear import __version__
 from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.store import Database
 from eager_ear.web import errors, routes
+from eager_ear.web.actor import who_acts
 from eager_ear.web.state import AppState
+from eager_ear.web.watch import Watch
 
 DEFAULT_UPLOAD_LIMIT_MB = 200
 POLICY = (
@@ -38,8 +40,9 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         database = Database(database_url)
+        watch = Watch(database)
         app.state.eager_ear = AppState(
-            database=database, knowledge=load_knowledge(), upload_limit_bytes=upload_limit_bytes
+            database=database, knowledge=load_knowledge(), upload_limit_bytes=upload_limit_bytes, watch=watch
         )
         keeper = asyncio.create_task(_keep_worker(database_url)) if with_worker else None
         try:
@@ -49,6 +52,7 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
                 keeper.cancel()
                 with contextlib.suppress(asyncio.CancelledError):
                     await keeper
+            await watch.close()
             database.close()
 
     app = FastAPI(title="Eager Ear", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
@@ -56,13 +60,16 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
     for router in (
         routes.catalogue,
         routes.jobs,
-        routes.recordings,
+        routes.changes,
+        routes.machines,
         routes.cases,
         routes.comparison,
         routes.listening,
         routes.live,
+        routes.attachments,
     ):
-        app.include_router(router)
+        # Whoever acts is asked for once, for every route and the socket.
+        app.include_router(router, dependencies=[Depends(who_acts)])
     app.middleware("http")(_guard)
     if interface is not None:
         _serve_interface(app, interface)
@@ -88,6 +95,7 @@ async def _guard(request: Request, call_next):  # type: ignore[no-untyped-def]
     response: Response = await call_next(request)
     response.headers["Content-Security-Policy"] = POLICY
     response.headers["Referrer-Policy"] = "no-referrer"
+    response.headers["X-Content-Type-Options"] = "nosniff"
     return response
 
 

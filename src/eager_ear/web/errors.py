@@ -8,12 +8,17 @@ from fastapi.responses import JSONResponse
 
 from eager_ear.casefile.errors import FileTooLarge
 from eager_ear.core.errors import CoreError, InputError, NotMeasurable
+from eager_ear.core.visit import NotNow, SaidOtherwise
 from eager_ear.store.errors import Conflict, DatabaseUnreachable, NotFound, StoreError, TryAgain
+from eager_ear.use_cases.bytes_in import NotThere
 
 STATUS: dict[type[CoreError], int] = {
     FileTooLarge: 413,
     InputError: 422,
     NotMeasurable: 422,
+    SaidOtherwise: 409,
+    NotNow: 409,
+    NotThere: 409,
     NotFound: 404,
     Conflict: 409,
     TryAgain: 503,
@@ -33,10 +38,20 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(CoreError)
     async def core_error(_: Request, error: CoreError) -> JSONResponse:
-        return JSONResponse({"code": error.code, "message": error.sentence()}, status_code=status_of(type(error)))
+        said = {"code": error.code, "message": error.sentence(), **_more(error)}
+        return JSONResponse(said, status_code=status_of(type(error)))
 
     @app.exception_handler(RequestValidationError)
     async def bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         field = ".".join(str(part) for part in first["loc"][1:])
         return JSONResponse({"code": "bad_field", "message": f"{field}: {first['msg']}."}, status_code=422)
+
+
+def _more(error: CoreError) -> dict[str, object]:
+    """What a program can use of an error: the field, how much has arrived, what a table looks like."""
+    facts = error.facts()
+    out: dict[str, object] = {key: facts[key] for key in ("field", "received_bytes", "question") if key in facts}
+    if "rows" in facts:
+        out["rows"] = [list(row) for row in facts["rows"]]
+    return out

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import asyncio
+from dataclasses import dataclass, field
 from typing import Annotated
 
 from fastapi import Depends
@@ -10,13 +11,21 @@ from starlette.requests import HTTPConnection
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database
+from eager_ear.web.watch import Watch
+
+# Files are looked over so many at a time: each takes memory.
+AT_ONCE = 2
 
 
 @dataclass(frozen=True, kw_only=True)
 class AppState:
+    """looking : held while a file is looked over; watch : tells of changes."""
+
     database: Database
     knowledge: Knowledge
     upload_limit_bytes: int
+    watch: Watch
+    looking: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(AT_ONCE))
 
 
 def _state(connection: HTTPConnection) -> AppState:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -13,7 +14,8 @@ import numpy as np
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.units import FloatArray
 
-KNOWLEDGE_VERSION = "2026.11"
+KNOWLEDGE_EDITION = "2026.11"
+FILES = ("faults.toml", "symptoms.toml", "checks.toml", "sound_findings.toml")
 
 Teardown = Literal["none", "panel", "tub"]
 
@@ -118,12 +120,20 @@ def load_knowledge() -> Knowledge:
         findings=findings,
         checks={code: _check(code, row, tuple(findings)) for code, row in check_file["check"].items()},
         silence_weight=float(symptom_file["silence_weight"]),
-        version=KNOWLEDGE_VERSION,
+        version=_version(),
     )
 
 
 def _read(name: str) -> dict[str, Any]:
     return tomllib.loads(resources.files("eager_ear.core.knowledge").joinpath(name).read_text(encoding="utf-8"))
+
+
+def _version() -> str:
+    """The edition and a checksum of its files, so that a changed number is another version."""
+    digest = hashlib.sha256()
+    for name in FILES:
+        digest.update(resources.files("eager_ear.core.knowledge").joinpath(name).read_bytes())
+    return f"{KNOWLEDGE_EDITION}+{digest.hexdigest()[:8]}"
 
 
 def _layouts(value: str | list[str]) -> tuple[str, ...]:

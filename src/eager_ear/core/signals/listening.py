@@ -44,6 +44,23 @@ class Heard:
     speed_rpm: float | None = None
 
 
+def samples_between(
+    begin_s: float, end_s: float, *, start_s: float, samples: int, sample_rate_hz: float
+) -> tuple[int, int]:
+    """Which samples of a recording that began at `start_s` lie between two moments, all on the run's clock.
+
+    Raises
+    ------
+    NotMeasurable
+        Less than a tenth of a second of it was recorded.
+    """
+    first = max(0, int((begin_s - start_s) * sample_rate_hz))
+    last = min(samples, int((end_s - start_s) * sample_rate_hz))
+    if last - first < SHORTEST_S * sample_rate_hz:
+        raise NotMeasurable(quantity="stretch of sound", reason="hardly any sound was recorded between those moments.")
+    return first, last
+
+
 def cut(audio: AudioSignal, *, start_s: float, begin_s: float, end_s: float) -> FloatArray:
     """A stretch of a recording that began at `start_s`, both on the run's clock, faded in and out.
 
@@ -53,10 +70,7 @@ def cut(audio: AudioSignal, *, start_s: float, begin_s: float, end_s: float) -> 
         Less than a tenth of a second of it was recorded.
     """
     rate = audio.sample_rate_hz
-    first = max(0, int((begin_s - start_s) * rate))
-    last = min(audio.samples.size, int((end_s - start_s) * rate))
-    if last - first < SHORTEST_S * rate:
-        raise NotMeasurable(quantity="stretch of sound", reason="hardly any sound was recorded between those moments.")
+    first, last = samples_between(begin_s, end_s, start_s=start_s, samples=audio.samples.size, sample_rate_hz=rate)
     return faded(audio.samples[first:last], sample_rate_hz=rate)
 
 

@@ -13,6 +13,12 @@ from eager_ear.core.units import FloatArray
 AUDIO_RATE_RANGE_HZ = (8000.0, 192000.0)
 ACCELERATION_RATE_RANGE_HZ = (25.0, 25000.0)
 AXES = ("x", "y", "z")
+# A visit's longest recording; what lasts longer is a clock that jumped.
+LONGEST_S = 7200.0
+# Beyond these no sensor of a phone and no clamp meter reaches.
+LARGEST_M_S2 = 2.0e4
+LARGEST_A = 1.0e4
+FEWEST_MOTION_ROWS = 16
 # A step this much longer than the usual one holds a sample that was not delivered.
 MISSING_PERIODS = 1.75
 
@@ -58,10 +64,16 @@ class AccelerationSignal:
     axes_m_s2: FloatArray
 
     def __post_init__(self) -> None:
-        if self.t_s.size < 2 or self.axes_m_s2.shape != (3, self.t_s.size):
-            raise BadSignal(reason="An acceleration recording needs at least two rows of time and acceleration.")
+        if self.t_s.size < FEWEST_MOTION_ROWS or self.axes_m_s2.shape != (3, self.t_s.size):
+            raise BadSignal(
+                reason=f"An acceleration recording needs at least {FEWEST_MOTION_ROWS} rows of time and acceleration."
+            )
         if not bool((np.diff(self.t_s) > 0).all()):
             raise BadSignal(reason="The times of the acceleration are not increasing.")
+        if self.duration_s > LONGEST_S:
+            raise BadSignal(reason=f"The times reach over {self.duration_s:.3g} s: the clock jumped.")
+        if bool((np.abs(np.nan_to_num(self.axes_m_s2)) > LARGEST_M_S2).any()):
+            raise BadSignal(reason=f"An acceleration of more than {LARGEST_M_S2:g} m/s² is no reading.")
         low, high = ACCELERATION_RATE_RANGE_HZ
         if not low * 0.9 <= self.sample_rate_hz <= high:
             raise BadSignal(
@@ -94,6 +106,8 @@ class TachoSignal:
     def __post_init__(self) -> None:
         if self.pulse_s.size == 0 or not bool((np.diff(self.pulse_s) > 0).all()):
             raise BadSignal(reason="Tacho pulses must be present and at increasing times.")
+        if self.duration_s > LONGEST_S:
+            raise BadSignal(reason=f"The pulses reach over {self.duration_s:.3g} s: the clock jumped.")
 
     @property
     def duration_s(self) -> float:
@@ -110,6 +124,10 @@ class CurrentSignal:
     def __post_init__(self) -> None:
         if self.t_s.size < 2 or self.current_a.shape != self.t_s.shape or not bool((np.diff(self.t_s) > 0).all()):
             raise BadSignal(reason="A current recording needs at least two rows at increasing times.")
+        if self.duration_s > LONGEST_S:
+            raise BadSignal(reason=f"The times reach over {self.duration_s:.3g} s: the clock jumped.")
+        if not bool((np.abs(self.current_a) < LARGEST_A).all()):
+            raise BadSignal(reason=f"A current of more than {LARGEST_A:g} A is no reading.")
 
     @property
     def duration_s(self) -> float:

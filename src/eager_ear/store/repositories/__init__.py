@@ -1,7 +1,21 @@
-"""Repositories: small and concrete; they flush, the unit of work commits."""
+"""Repositories: small and concrete, they flush and never commit."""
 
-from eager_ear.store.repositories.analyses import Analyses
+from eager_ear.store.repositories.attachments import Attachments
+from eager_ear.store.repositories.calls import Calls
+from eager_ear.store.repositories.entries import Entries
+from eager_ear.store.repositories.files import CHUNK_BYTES, Files
 from eager_ear.store.repositories.jobs import Jobs
-from eager_ear.store.repositories.recordings import Recordings
+from eager_ear.store.repositories.machines import Machines
+from eager_ear.store.repositories.measurements import Measurements, Need
 
-__all__ = ["Analyses", "Jobs", "Recordings"]
+__all__ = [
+    "Attachments",
+    "CHUNK_BYTES",
+    "Calls",
+    "Entries",
+    "Files",
+    "Jobs",
+    "Machines",
+    "Measurements",
+    "Need",
+]

@@ -1,114 +1,140 @@
-"""Jobs and their machines."""
+"""Jobs: visits, and what lists show of them."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
-from eager_ear.core.case import HandCheck
-from eager_ear.core.machine import Machine
 from eager_ear.store.errors import NotFound
-from eager_ear.store.records import JobRecord
-from eager_ear.store.tables import JobRow, MachineRow
-
-MACHINE_FIELDS = (
-    "layout",
-    "mains_hz",
-    "max_spin_rpm",
-    "pulley_ratio",
-    "front_bearing",
-    "rear_bearing",
-    "spider_arms",
-    "age_years",
-    "stacked",
-)
+from eager_ear.store.records import CallSummary, JobRecord, JobSummary, MeasuringState
+from eager_ear.store.tables import JobRow
 
 
 class Jobs:
     def __init__(self, session: Session) -> None:
         self._session = session
 
-    def add(
-        self,
-        *,
-        place: str,
-        machine: Machine,
-        case_id: str,
-        symptoms: Sequence[str],
-        note: str,
-        checks: Sequence[HandCheck],
-        now: datetime,
-    ) -> JobRecord:
-        machine_row = MachineRow(place=place, **{name: getattr(machine, name) for name in MACHINE_FIELDS})
+    def add(self, *, uuid: str, machine_id: int, case_id: str, now: datetime) -> JobRecord:
+        """Raises Conflict when there is one with this uuid."""
         row = JobRow(
-            machine=machine_row,
+            uuid=uuid,
+            machine_id=machine_id,
             case_id=case_id,
-            symptoms=list(symptoms),
-            note=note,
-            checks=_checks_to_json(checks),
             created_at=now,
             changed_at=now,
+            last_seq=0,
+            revision=0,
+            place="",
+            check_count=0,
+            recording_count=0,
+            bridged=False,
+            measuring=MeasuringState.NONE.value,
         )
         self._session.add(row)
         self._session.flush()
         return _record(row)
 
-    def get(self, job_id: int) -> JobRecord:
+    def get(self, uuid: str) -> JobRecord:
         """Raises NotFound."""
-        return _record(self._row(job_id))
+        found = self.find(uuid)
+        if found is None:
+            raise NotFound(kind="job", key=uuid)
+        return found
+
+    def find(self, uuid: str) -> JobRecord | None:
+        row = self._session.scalar(select(JobRow).where(JobRow.uuid == uuid))
+        return _record(row) if row is not None else None
+
+    def by_id(self, job_id: int) -> JobRecord:
+        """Raises NotFound."""
+        row = self._session.get(JobRow, job_id)
+        if row is None:
+            raise NotFound(kind="job", key=str(job_id))
+        return _record(row)
+
+    def hold(self, job_id: int) -> JobRecord:
+        """Lock the job until the unit ends, so that those who change what belongs to it take turns. Raises NotFound."""
+        row = self._session.scalar(
+            select(JobRow).where(JobRow.id == job_id).with_for_update().execution_options(populate_existing=True)
+        )
+        if row is None:
+            raise NotFound(kind="job", key=str(job_id))
+        return _record(row)
 
     def newest(self, *, limit: int) -> list[JobRecord]:
+        """Last changed first."""
         rows = self._session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit))
         return [_record(row) for row in rows]
 
     def of_layout(self, layout: str, *, limit: int) -> list[JobRecord]:
         """Jobs at machines of one layout, newest first."""
-        jobs = select(JobRow).join(MachineRow).where(MachineRow.layout == layout)
-        rows = self._session.scalars(jobs.order_by(JobRow.created_at.desc(), JobRow.id.desc()).limit(limit))
+        rows = self._session.scalars(
+            select(JobRow)
+            .where(JobRow.layout == layout)
+            .order_by(JobRow.created_at.desc(), JobRow.id.desc())
+            .limit(limit)
+        )
         return [_record(row) for row in rows]
+
+    def of_machine(self, machine_id: int) -> list[JobRecord]:
+        """All visits to a machine, newest first."""
+        rows = self._session.scalars(
+            select(JobRow).where(JobRow.machine_id == machine_id).order_by(JobRow.created_at.desc(), JobRow.id.desc())
+        )
+        return [_record(row) for row in rows]
+
+    def ids(self) -> list[int]:
+        return list(self._session.scalars(select(JobRow.id).order_by(JobRow.id)))
+
+    def asked_to_measure(self, *, limit: int) -> list[int]:
+        """Jobs of which it is not known yet what there is to measure."""
+        asked = select(JobRow.id).where(JobRow.measuring == MeasuringState.ASKED.value).order_by(JobRow.id).limit(limit)
+        return list(self._session.scalars(asked))
 
     def count(self) -> int:
         return int(self._session.scalar(select(func.count()).select_from(JobRow)) or 0)
 
-    def change(
-        self,
-        job_id: int,
-        *,
-        now: datetime,
-        place: str | None = None,
-        machine: Machine | None = None,
-        symptoms: Sequence[str] | None = None,
-        note: str | None = None,
-        checks: Sequence[HandCheck] | None = None,
-    ) -> JobRecord:
-        """Change what is given, leave the rest. Raises NotFound."""
+    def revisions(self, uuids: Sequence[str]) -> dict[str, int]:
+        """How often each job has changed."""
+        rows = self._session.execute(select(JobRow.uuid, JobRow.revision).where(JobRow.uuid.in_(uuids)))
+        return {row.uuid: row.revision for row in rows}
+
+    def visit(self, job_id: int, *, machine_id: int) -> None:
+        """Say which machine of the register this is a visit to."""
+        self._row(job_id).machine_id = machine_id
+        self._session.flush()
+
+    def wrote(self, job_id: int, *, last_seq: int, now: datetime) -> None:
         row = self._row(job_id)
-        if place is not None:
-            row.machine.place = place
-        if machine is not None:
-            for name in MACHINE_FIELDS:
-                setattr(row.machine, name, getattr(machine, name))
-        if symptoms is not None:
-            row.symptoms = list(symptoms)
-        if note is not None:
-            row.note = note
-        if checks is not None:
-            row.checks = _checks_to_json(checks)
-        row.changed_at = now
+        row.last_seq, row.changed_at = last_seq, now
         self._session.flush()
-        return _record(row)
 
-    def hold(self, job_id: int) -> None:
-        """Lock the job until the unit ends, so that those who change what belongs to it take turns. Raises NotFound."""
-        if self._session.scalar(select(JobRow.id).where(JobRow.id == job_id).with_for_update()) is None:
-            raise NotFound(kind="job", key=str(job_id))
-
-    def touch(self, job_id: int, *, now: datetime) -> None:
-        self._row(job_id).changed_at = now
+    def show(self, job_id: int, summary: JobSummary) -> None:
+        """What lists show of it from now on."""
+        row = self._row(job_id)
+        for name, value in asdict(summary).items():
+            setattr(row, name, value)
+        row.revision += 1
         self._session.flush()
+
+    def called(self, job_id: int, call: CallSummary | None) -> None:
+        row = self._row(job_id)
+        row.call_id = call.id if call is not None else None
+        row.headline = call.headline if call is not None else None
+        row.advice = call.advice if call is not None else None
+        row.leader = call.leader if call is not None else None
+        row.leader_probability = call.leader_probability if call is not None else None
+        row.revision += 1
+        self._session.flush()
+
+    def measuring(self, job_id: int, state: MeasuringState) -> None:
+        self._session.execute(
+            update(JobRow).where(JobRow.id == job_id).values(measuring=state.value, revision=JobRow.revision + 1)
+        )
 
     def _row(self, job_id: int) -> JobRow:
         row = self._session.get(JobRow, job_id)
@@ -117,20 +143,33 @@ class Jobs:
         return row
 
 
-def _checks_to_json(checks: Sequence[HandCheck]) -> list[dict[str, object]]:
-    return [{"check": c.check, "values": dict(c.values)} for c in checks]
-
-
 def _record(row: JobRow) -> JobRecord:
+    call = None
+    if row.call_id is not None:
+        call = CallSummary(
+            id=row.call_id,
+            headline=row.headline or "",
+            advice=row.advice or "",
+            leader=row.leader or "",
+            leader_probability=row.leader_probability or 0.0,
+        )
     return JobRecord(
         id=row.id,
-        machine_id=row.machine.id,
-        place=row.machine.place,
-        machine=Machine(**{name: getattr(row.machine, name) for name in MACHINE_FIELDS}),
+        uuid=row.uuid,
+        machine_id=row.machine_id,
         case_id=row.case_id,
-        symptoms=tuple(row.symptoms),
-        note=row.note,
-        checks=tuple(HandCheck(check=c["check"], values=c["values"]) for c in row.checks),
         created_at=row.created_at,
         changed_at=row.changed_at,
+        last_seq=row.last_seq,
+        revision=row.revision,
+        measuring=MeasuringState(row.measuring),
+        summary=JobSummary(
+            place=row.place,
+            layout=row.layout,
+            check_count=row.check_count,
+            recording_count=row.recording_count,
+            bridged=row.bridged,
+            closed=row.closed,
+        ),
+        call=call,
     )

@@ -1,8 +1,21 @@
 """Tables of the store."""
 
-from eager_ear.store.tables.analyses import AnalysisRow
 from eager_ear.store.tables.base import Base, UtcDateTime
+from eager_ear.store.tables.calls import CallRow, JobMeasurementRow, MeasurementRow
+from eager_ear.store.tables.entries import EntryRow
+from eager_ear.store.tables.files import AttachmentRow, ChunkRow, FileRow
 from eager_ear.store.tables.jobs import JobRow, MachineRow
-from eager_ear.store.tables.recordings import ChunkRow, RecordingRow
 
-__all__ = ["AnalysisRow", "Base", "ChunkRow", "JobRow", "MachineRow", "RecordingRow", "UtcDateTime"]
+__all__ = [
+    "AttachmentRow",
+    "Base",
+    "CallRow",
+    "ChunkRow",
+    "EntryRow",
+    "FileRow",
+    "JobMeasurementRow",
+    "JobRow",
+    "MachineRow",
+    "MeasurementRow",
+    "UtcDateTime",
+]

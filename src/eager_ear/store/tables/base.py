@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Dialect, MetaData
+from sqlalchemy import Dialect, MetaData, String
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase
 from sqlalchemy.types import TypeDecorator
@@ -16,10 +16,26 @@ NAMING = {
     "fk": "fk_%(table_name)s_%(column_0_name)s",
     "pk": "pk_%(table_name)s",
 }
+# UUIDs, checksums and codes are compared byte by byte: no two spellings are the same name.
+BYTEWISE = "ascii_bin"
+# Names that people give are compared byte by byte too: `spin.wav` and `SPIN.wav` are two files.
+NAMES = "utf8mb4_bin"
 
 
 class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=NAMING)
+
+
+def uuid_type() -> String:
+    return String(36, collation=BYTEWISE)
+
+
+def code_type(length: int = 32) -> String:
+    return String(length, collation=BYTEWISE)
+
+
+def name_type(length: int) -> String:
+    return String(length, collation=NAMES)
 
 
 class UtcDateTime(TypeDecorator[datetime]):

@@ -1,42 +1,57 @@
-"""Machines and jobs."""
+"""The register of machines, and jobs: visits to them."""
 
 from __future__ import annotations
 
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, Boolean, Float, ForeignKey, Integer, String, Text
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy import JSON, Boolean, Float, ForeignKey, Index, Integer, String, Text
+from sqlalchemy.orm import Mapped, mapped_column
 
-from eager_ear.store.tables.base import Base, UtcDateTime
+from eager_ear.store.tables.base import Base, UtcDateTime, code_type, uuid_type
 
 
 class MachineRow(Base):
+    """One machine, known once. `facts` is what the entries of all its visits say, by the case format's keys."""
+
     __tablename__ = "machines"
+    __table_args__ = (Index("ix_machines_layout", "layout", "id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    place: Mapped[str] = mapped_column(String(200))
-    layout: Mapped[str] = mapped_column(String(32))
-    mains_hz: Mapped[int | None] = mapped_column(Integer)
-    max_spin_rpm: Mapped[float | None] = mapped_column(Float(53))
-    pulley_ratio: Mapped[float | None] = mapped_column(Float(53))
-    front_bearing: Mapped[str | None] = mapped_column(String(32))
-    rear_bearing: Mapped[str | None] = mapped_column(String(32))
-    spider_arms: Mapped[int] = mapped_column(Integer)
-    age_years: Mapped[float | None] = mapped_column(Float(53))
-    stacked: Mapped[bool | None] = mapped_column(Boolean)
+    uuid: Mapped[str] = mapped_column(uuid_type(), unique=True)
+    place: Mapped[str] = mapped_column(String(200), index=True)
+    layout: Mapped[str | None] = mapped_column(code_type())
+    facts: Mapped[dict[str, Any]] = mapped_column(JSON)
+    changed_at: Mapped[datetime] = mapped_column(UtcDateTime, index=True)
 
 
 class JobRow(Base):
+    """One visit. What the diary says is in its entries; the columns from `place` on are what lists show of it, written
+    in the same unit of work as the entries that changed it.
+
+    last_seq : number of the newest entry; revision : rises with every change, of measuring too
+    """
+
     __tablename__ = "jobs"
+    __table_args__ = (Index("ix_jobs_layout", "layout", "created_at"), Index("ix_jobs_changed_at", "changed_at", "id"))
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    uuid: Mapped[str] = mapped_column(uuid_type(), unique=True)
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"), index=True)
     case_id: Mapped[str] = mapped_column(String(200))
-    symptoms: Mapped[list[str]] = mapped_column(JSON)
-    note: Mapped[str] = mapped_column(Text)
-    checks: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     created_at: Mapped[datetime] = mapped_column(UtcDateTime)
-    changed_at: Mapped[datetime] = mapped_column(UtcDateTime, index=True)
-
-    machine: Mapped[MachineRow] = relationship(lazy="joined")
+    changed_at: Mapped[datetime] = mapped_column(UtcDateTime)
+    last_seq: Mapped[int] = mapped_column(Integer)
+    revision: Mapped[int] = mapped_column(Integer)
+    place: Mapped[str] = mapped_column(String(200))
+    layout: Mapped[str | None] = mapped_column(code_type())
+    check_count: Mapped[int] = mapped_column(Integer)
+    recording_count: Mapped[int] = mapped_column(Integer)
+    bridged: Mapped[bool] = mapped_column(Boolean)
+    closed: Mapped[str | None] = mapped_column(code_type())
+    measuring: Mapped[str] = mapped_column(code_type(16), index=True)
+    call_id: Mapped[int | None] = mapped_column(Integer)
+    headline: Mapped[str | None] = mapped_column(Text)
+    advice: Mapped[str | None] = mapped_column(code_type())
+    leader: Mapped[str | None] = mapped_column(code_type())
+    leader_probability: Mapped[float | None] = mapped_column(Float(53))

@@ -1,11 +1,13 @@
 """Routes, one noun a file."""
 
+from eager_ear.web.routes.attachments import router as attachments
 from eager_ear.web.routes.cases import router as cases
 from eager_ear.web.routes.catalogue import router as catalogue
+from eager_ear.web.routes.changes import router as changes
 from eager_ear.web.routes.comparison import router as comparison
 from eager_ear.web.routes.jobs import router as jobs
 from eager_ear.web.routes.listening import router as listening
 from eager_ear.web.routes.live import router as live
-from eager_ear.web.routes.recordings import router as recordings
+from eager_ear.web.routes.machines import router as machines
 
-__all__ = ["cases", "catalogue", "comparison", "jobs", "listening", "live", "recordings"]
+__all__ = ["attachments", "cases", "catalogue", "changes", "comparison", "jobs", "listening", "live", "machines"]

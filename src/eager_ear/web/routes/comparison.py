@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from eager_ear.service import spins_beside
 from eager_ear.store import UnitOfWork
+from eager_ear.use_cases.beside import spins_beside
 from eager_ear.web.schemas.comparison import BesideOut
 from eager_ear.web.state import State
 
@@ -13,7 +13,7 @@ router = APIRouter(prefix="/api", tags=["jobs"])
 
 
 @router.get("/jobs/{job_id}/beside")
-def beside(job_id: int, state: State, other: int | None = None) -> BesideOut:
+def beside(job_id: str, state: State, other: str | None = None) -> BesideOut:
     """The spin beside another visit's, or beside all of the layout that were called sound."""
     with UnitOfWork(state.database) as work:
-        return BesideOut.of(spins_beside(work, job_id, other_id=other))
+        return BesideOut.of(spins_beside(work, job_id, other=other))

@@ -1,17 +1,19 @@
-"""Jobs: the board, one job, its analysis and its call."""
+"""Jobs: the board, one job, its diary, its measuring and its call."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 
-from eager_ear.core.case import HandCheck, require_code
-from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.hands import validate_values
-from eager_ear.service import now_utc, queue_analysis
-from eager_ear.store import NotFound, UnitOfWork, in_unit
-from eager_ear.web.schemas.jobs import AnalysisOut, BoardOut, CheckIn, JobChange, JobIn, JobOut
+from eager_ear.core.visit import in_force
+from eager_ear.store import NotFound, UnitOfWork
+from eager_ear.use_cases.diary import Sender, Written, open_job, write_entries
+from eager_ear.use_cases.measuring import measure_again, stop_measuring
+from eager_ear.web.actor import Acting
+from eager_ear.web.jobs_out import job_out
+from eager_ear.web.schemas.entries import EntriesIn, EntryOut, HistoryOut, JobIn, WrittenOut
+from eager_ear.web.schemas.jobs import BoardOut, JobOut, JobShortOut
 from eager_ear.web.schemas.results import CallOut, CurvesOut, ResultOut
-from eager_ear.web.state import State
+from eager_ear.web.state import AppState, State
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -20,110 +22,78 @@ router = APIRouter(prefix="/api", tags=["jobs"])
 def board(state: State, limit: int = Query(default=100, ge=1, le=500)) -> BoardOut:
     """Jobs, last changed first."""
     with UnitOfWork(state.database) as work:
-        jobs = work.jobs.newest(limit=limit)
-        ids = [job.id for job in jobs]
-        newest = work.analyses.newest_of_jobs(ids)
-        done = work.analyses.newest_of_jobs(ids, done=True)
-        return BoardOut(
-            jobs=[JobOut.of(job, work.recordings.of_job(job.id), newest.get(job.id), done.get(job.id)) for job in jobs]
-        )
+        return BoardOut(jobs=[JobShortOut.of(job) for job in work.jobs.newest(limit=limit)])
 
 
-@router.post("/jobs", status_code=201)
-def new_job(body: JobIn, state: State) -> JobOut:
-    """Open a job. A complaint alone already gives odds, so it is analysed at once."""
-    machine = body.machine.to_core()
-    symptoms = _symptoms(body.symptoms, state.knowledge)
-    with UnitOfWork(state.database) as work:
-        job = work.jobs.add(
-            place=body.place.strip(),
-            machine=machine,
-            case_id="",
-            symptoms=symptoms,
-            note=body.note,
-            checks=(),
-            now=now_utc(),
-        )
-        queue_analysis(work, job.id, knowledge=state.knowledge)
-        return _job_out(work, job.id)
+@router.post("/jobs")
+def open_(body: JobIn, state: State, acting: Acting) -> WrittenOut:
+    """Open a job under the id that its device gave it. The same id again: the same job."""
+    sender = Sender(by=acting.name, sent_at=body.sent_at)
+    written = open_job(state.database, uuid=body.id, entries=body.entries, sender=sender, knowledge=state.knowledge)
+    return _written(state, written)
 
 
 @router.get("/jobs/{job_id}")
-def one_job(job_id: int, state: State) -> JobOut:
+def one_job(job_id: str, state: State) -> JobOut:
     with UnitOfWork(state.database) as work:
-        return _job_out(work, job_id)
+        return job_out(work, work.jobs.get(job_id), knowledge=state.knowledge)
 
 
-@router.patch("/jobs/{job_id}")
-def change_job(job_id: int, body: JobChange, state: State) -> JobOut:
-    """Change what is given; a change of evidence is analysed at once."""
-    machine = body.machine.to_core() if body.machine is not None else None
-    symptoms = _symptoms(body.symptoms, state.knowledge) if body.symptoms is not None else None
-    checks = [_check(c, state.knowledge) for c in body.checks] if body.checks is not None else None
-
-    def changed(work: UnitOfWork) -> JobOut:
-        work.jobs.hold(job_id)
-        work.jobs.change(
-            job_id, now=now_utc(), place=body.place, machine=machine, symptoms=symptoms, note=body.note, checks=checks
-        )
-        if machine is not None or symptoms is not None or checks is not None:
-            queue_analysis(work, job_id, knowledge=state.knowledge)
-        return _job_out(work, job_id)
-
-    return in_unit(state.database, changed)
+@router.post("/jobs/{job_id}/entries")
+def write_(job_id: str, body: EntriesIn, state: State, acting: Acting) -> WrittenOut:
+    """Write entries into the diary: each stands for itself, a refused one does not stop the others."""
+    sender = Sender(by=acting.name, sent_at=body.sent_at)
+    written = write_entries(
+        state.database, job_uuid=job_id, entries=body.entries, sender=sender, knowledge=state.knowledge
+    )
+    return _written(state, written)
 
 
-@router.post("/jobs/{job_id}/analyses", status_code=202)
-def analyse_again(job_id: int, state: State) -> JobOut:
-    """Queue a fresh analysis."""
-
-    def queued(work: UnitOfWork) -> JobOut:
-        work.jobs.hold(job_id)
-        queue_analysis(work, job_id, knowledge=state.knowledge)
-        return _job_out(work, job_id)
-
-    return in_unit(state.database, queued)
+@router.get("/jobs/{job_id}/entries")
+def history(job_id: str, state: State, after: int = Query(default=0, ge=0)) -> HistoryOut:
+    """The diary by number, from the one after `after` on."""
+    with UnitOfWork(state.database) as work:
+        entries = work.entries.of_job(work.jobs.get(job_id).id)
+    counting = {entry.id for entry in in_force(entries)}
+    return HistoryOut(entries=[EntryOut.of(e, counts=e.id in counting) for e in entries if e.seq > after])
 
 
-@router.post("/analyses/{analysis_id}/cancel")
-def cancel(analysis_id: int, state: State) -> AnalysisOut:
-    """Stop an analysis that waits or runs."""
+@router.post("/jobs/{job_id}/measuring", status_code=202)
+def measure_again_(job_id: str, state: State) -> JobOut:
+    """Measure the job's recordings afresh."""
+    measure_again(state.database, job_uuid=job_id)
+    return one_job(job_id, state)
 
-    def cancelled(work: UnitOfWork) -> AnalysisOut:
-        work.analyses.get(analysis_id)
-        work.analyses.cancel(analysis_id, now=now_utc())
-        work.session.expire_all()
-        return AnalysisOut.of(work.analyses.get(analysis_id))
 
-    return in_unit(state.database, cancelled)
+@router.delete("/jobs/{job_id}/measuring")
+def stop_measuring_(job_id: str, state: State) -> JobOut:
+    """Stop what waits or runs."""
+    stop_measuring(state.database, job_uuid=job_id)
+    return one_job(job_id, state)
 
 
 @router.get("/jobs/{job_id}/call")
-def call(job_id: int, state: State) -> CallOut:
-    """The newest finished analysis."""
+def call(job_id: str, state: State, response: Response) -> CallOut:
+    """The newest call, and what the pictures are drawn from."""
+    response.headers["Cache-Control"] = "no-cache"
     with UnitOfWork(state.database) as work:
-        work.jobs.get(job_id)
-        record = work.analyses.newest_done(job_id)
-    if record is None or record.result is None:
-        raise NotFound(kind="finished analysis of job", key=str(job_id))
+        job = work.jobs.get(job_id)
+        if job.call is None:
+            raise NotFound(kind="call of job", key=job_id)
+        record = work.calls.get(job.call.id)
+        curves = record.curves if record.curves is not None else work.measurements.curves(job.id)
     return CallOut(
-        analysis_id=record.summary.id,
+        call_id=record.id,
+        knowledge_version=record.knowledge_version,
+        code_version=record.code_version,
+        weighed_at=record.weighed_at,
         result=ResultOut.model_validate(record.result),
-        curves=CurvesOut.model_validate(record.curves or {}),
+        curves=CurvesOut.model_validate(curves),
     )
 
 
-def _job_out(work: UnitOfWork, job_id: int) -> JobOut:
-    job = work.jobs.get(job_id)
-    newest = work.analyses.newest(job_id)
-    done = work.analyses.newest_of_jobs([job_id], done=True).get(job_id)
-    return JobOut.of(job, work.recordings.of_job(job_id), newest, done)
-
-
-def _symptoms(codes: list[str], knowledge: Knowledge) -> tuple[str, ...]:
-    known = tuple(knowledge.symptoms)
-    return tuple(dict.fromkeys(require_code(c, field_name="symptoms", known=known) for c in codes))
-
-
-def _check(check: CheckIn, knowledge: Knowledge) -> HandCheck:
-    return HandCheck(check=check.check, values=validate_values(check.check, check.values, knowledge=knowledge))
+def _written(state: AppState, written: Written) -> WrittenOut:
+    found = written.found
+    with UnitOfWork(state.database) as work:
+        job = job_out(work, found.job, knowledge=state.knowledge, visit=found.visit)
+    return WrittenOut.of(written, job)

@@ -21,7 +21,7 @@ router = APIRouter(prefix="/api", tags=["jobs"])
     responses={200: {"content": {"audio/wav": {"schema": {"type": "string", "format": "binary"}}}}},
 )
 def hear(
-    job_id: int,
+    job_id: str,
     state: State,
     way: str,
     begin_s: float,
@@ -30,7 +30,7 @@ def hear(
     high_hz: float = 9000.0,
     order: Annotated[list[float] | None, Query(max_length=64)] = None,
     times: float = 4.0,
-    beside: int | None = None,
+    beside: str | None = None,
 ) -> Response:
     """The stretch as asked, as WAV; headers tell how far it was raised, and at which speed two spins meet."""
     wish = Wish(
@@ -43,7 +43,7 @@ def hear(
         times=times,
         beside=beside,
     )
-    heard = listen(state.database, job_id=job_id, wish=wish)
+    heard = listen(state.database, job_uuid=job_id, wish=wish)
     sink = BytesIO()
     soundfile.write(sink, heard.samples, int(heard.sample_rate_hz), subtype="PCM_16", format="WAV")
     headers = {"X-Raised-dB": f"{heard.raised_db:.3f}", "Cache-Control": "private, max-age=600"}

@@ -17,9 +17,10 @@ from fastapi.concurrency import run_in_threadpool
 from eager_ear.core.errors import BadSignal, CoreError
 from eager_ear.core.live import LiveEar, LiveReading
 from eager_ear.core.machine import Machine
-from eager_ear.store import Database, NotFound, UnitOfWork
+from eager_ear.store import NotFound, UnitOfWork
+from eager_ear.use_cases.weighing import visit_of
 from eager_ear.web.schemas.live import LiveAnswer, LiveHello, LiveReadingOut, LiveTroubleOut
-from eager_ear.web.state import State
+from eager_ear.web.state import AppState, State
 
 router = APIRouter(prefix="/api", tags=["recordings"])
 SOUND, MOTION = 1, 2
@@ -29,19 +30,19 @@ MOST_BYTES = 1 << 22
 
 
 @router.get("/jobs/{job_id}/live", status_code=426, responses={426: {"model": LiveAnswer}})
-def only_by_socket(job_id: int) -> LiveAnswer:
+def only_by_socket(job_id: str) -> LiveAnswer:
     """Listening along needs a WebSocket at this address; its answers are described here."""
     say = f"Job {job_id} is listened to through a WebSocket at this address."
     return LiveAnswer(trouble=LiveTroubleOut(code="upgrade_required", message=say))
 
 
 @router.websocket("/jobs/{job_id}/live")
-async def live(socket: WebSocket, job_id: int, state: State) -> None:
+async def live(socket: WebSocket, job_id: str, state: State) -> None:
     """Listen along with one recording of a job's machine."""
     await socket.accept()
     with contextlib.suppress(WebSocketDisconnect):
         try:
-            machine = await run_in_threadpool(_machine, state.database, job_id)
+            machine = await run_in_threadpool(_machine, state, job_id)
             hello = LiveHello.model_validate_json(await socket.receive_text())
             ear = LiveEar(machine=machine, audio_rate_hz=hello.audio_rate_hz, audio_start_s=hello.audio_start_s)
         except (NotFound, BadSignal) as problem:
@@ -68,9 +69,13 @@ async def _refuse(socket: WebSocket, code: str, message: str) -> None:
     await socket.close(status.WS_1008_POLICY_VIOLATION)
 
 
-def _machine(database: Database, job_id: int) -> Machine:
-    with UnitOfWork(database) as work:
-        return work.jobs.get(job_id).machine
+def _machine(state: AppState, job_uuid: str) -> Machine:
+    """Raises NotFound, and BadSignal as long as nobody said which layout it is."""
+    with UnitOfWork(state.database) as work:
+        machine = visit_of(work, work.jobs.get(job_uuid), knowledge=state.knowledge).story.machine
+    if machine is None:
+        raise BadSignal(reason="Which layout the machine has is not known yet: nothing is measured along.")
+    return machine
 
 
 def _heard(ear: LiveEar, block: bytes) -> list[LiveReading]:

@@ -7,23 +7,23 @@ from datetime import datetime
 from pydantic import BaseModel
 
 from eager_ear.core.signals.spin_profile import Difference, ProfileComparison
-from eager_ear.service import OtherSpin, SpinsBeside
+from eager_ear.use_cases.beside import OtherSpin, SpinsBeside
 
 
 class OtherSpinOut(BaseModel):
-    job_id: int
+    job_id: str
     place: str
     created_at: datetime
-    same_place: bool
+    same_machine: bool
     is_sound: bool
 
     @classmethod
     def of(cls, other: OtherSpin) -> OtherSpinOut:
         return cls(
-            job_id=other.job.id,
-            place=other.job.place,
+            job_id=other.job.uuid,
+            place=other.job.summary.place,
             created_at=other.job.created_at,
-            same_place=other.same_place,
+            same_machine=other.same_machine,
             is_sound=other.is_sound,
         )
 
@@ -76,7 +76,7 @@ class BesideOut(BaseModel):
     """Visits to compare with, those compared with now by their job, and the comparison or why there is none."""
 
     choices: list[OtherSpinOut]
-    against: list[int]
+    against: list[str]
     comparison: ComparisonOut | None
     reason: str | None
 
@@ -84,7 +84,7 @@ class BesideOut(BaseModel):
     def of(cls, found: SpinsBeside) -> BesideOut:
         return cls(
             choices=[OtherSpinOut.of(choice) for choice in found.choices],
-            against=[other.job.id for other in found.against],
+            against=[other.job.uuid for other in found.against],
             comparison=ComparisonOut.of(found.comparison) if found.comparison is not None else None,
             reason=found.reason,
         )

@@ -1,60 +1,48 @@
-"""Jobs, machines, recordings, analyses as the interface sees them."""
+"""Jobs as the interface sees them: what the diary says, how far measuring is, the call in short."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel
 
-from eager_ear.core.case import HandCheck
-from eager_ear.core.machine import Machine
-from eager_ear.store import AnalysisSummary, JobRecord, RecordingRecord
+from eager_ear.core.visit import AnyTime, Cost, Disagreement, Proof, Strip, Visit
+from eager_ear.core.visit.call import Called, SetAside
+from eager_ear.core.visit.story import CodeShown, Told
+from eager_ear.store import AttachmentRecord, CallSummary, JobRecord, MachineRecord, MeasuringState
+from eager_ear.use_cases.weighing import Measuring
+from eager_ear.web.schemas.base import Strict
+
+__all__ = ["BoardOut", "JobOut", "JobShortOut", "MachineFacts", "RecordingOut", "Strict"]
 
 
-class Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+class Bearings(BaseModel):
+    front: str | None = None
+    rear: str | None = None
 
 
-class MachineIn(Strict):
-    layout: str
+class MachineFacts(BaseModel):
+    """What is known of the machine, by the case format's keys."""
+
+    layout: str | None = None
     mains_hz: int | None = None
     max_spin_rpm: float | None = None
     pulley_ratio: float | None = None
-    front_bearing: str | None = None
-    rear_bearing: str | None = None
-    spider_arms: int = 3
+    bearings: Bearings = Bearings()
+    spider_arms: int | None = None
     age_years: float | None = None
     stacked: bool | None = None
-
-    def to_core(self) -> Machine:
-        return Machine(**self.model_dump())
-
-
-class CheckIn(Strict):
-    check: str
-    values: dict[str, Any]
-
-
-class JobIn(Strict):
-    place: str = Field(min_length=1, max_length=200)
-    machine: MachineIn
-    symptoms: list[str] = []
-    note: str = Field(default="", max_length=10_000)
-
-
-class JobChange(Strict):
-    """What is left out stays as it is."""
-
-    place: str | None = Field(default=None, min_length=1, max_length=200)
-    machine: MachineIn | None = None
-    symptoms: list[str] | None = None
-    note: str | None = Field(default=None, max_length=10_000)
-    checks: list[CheckIn] | None = None
+    serial_note: str | None = None
+    acquired: str | None = None
 
 
 class RecordingOut(BaseModel):
-    id: int
+    """id : under which its bytes are found; entry : that of the diary which names it."""
+
+    id: str
+    entry: str
     name: str
     kind: str
     test: str
@@ -67,110 +55,226 @@ class RecordingOut(BaseModel):
     sha256: str
     duration_s: float
     rate_hz: float | None
-
-    @classmethod
-    def of(cls, record: RecordingRecord) -> RecordingOut:
-        facts = record.facts
-        return cls(
-            id=record.id,
-            name=facts.name,
-            kind=facts.kind,
-            test=facts.test,
-            run=facts.run,
-            position=facts.position,
-            load=facts.load,
-            start_s=facts.start_s,
-            power_cut_s=facts.power_cut_s,
-            size_bytes=record.size_bytes,
-            sha256=record.sha256,
-            duration_s=record.duration_s,
-            rate_hz=record.rate_hz,
-        )
+    warnings: list[str]
 
 
-State = Literal["queued", "running", "done", "failed", "cancelled"]
+class PhotoOut(BaseModel):
+    id: str
+    entry: str
+    about: str | None
+    role: str | None
+    width: int | None
+    height: int | None
 
 
-class AnalysisOut(BaseModel):
-    """State of an analysis; `stage` is one of `stages`, told while it runs."""
+class CheckOut(BaseModel):
+    """A hand check with its latest values, those before, and the entry that holds it."""
 
-    id: int
-    state: State
+    check: str
+    values: dict[str, Any]
+    entry: str
+    before: list[dict[str, Any]]
+
+
+class MeasuringOut(BaseModel):
+    """How far the measuring of the recordings is."""
+
+    state: MeasuringState
     stage: str | None
     error: str | None
-    headline: str | None
-    advice: str | None
-    leader: str | None
-    leader_probability: float | None
-    code_version: str
-    knowledge_version: str
-    queued_at: datetime
-    finished_at: datetime | None
 
     @classmethod
-    def of(cls, summary: AnalysisSummary) -> AnalysisOut:
+    def of(cls, measuring: Measuring) -> MeasuringOut:
+        return cls(state=measuring.state, stage=measuring.stage, error=measuring.error)
+
+
+class CallShort(BaseModel):
+    """The call in short; `id` changes only with the call that somebody stands by, `weighed` with every weighing."""
+
+    id: int
+    weighed: int
+    headline: str
+    advice: str
+    leader: str
+    leader_probability: float
+    code_version: str = ""
+    knowledge_version: str = ""
+
+    @classmethod
+    def of(cls, call: CallSummary | None, *, weighed: int, versions: tuple[str, str] = ("", "")) -> CallShort | None:
+        if call is None:
+            return None
         return cls(
-            id=summary.id,
-            state=summary.state.value,
-            stage=summary.stage,
-            error=summary.error,
-            headline=summary.headline,
-            advice=summary.advice,
-            leader=summary.leader,
-            leader_probability=summary.leader_probability,
-            code_version=summary.code_version,
-            knowledge_version=summary.knowledge_version,
-            queued_at=summary.queued_at,
-            finished_at=summary.finished_at,
+            id=call.id,
+            weighed=weighed,
+            headline=call.headline,
+            advice=call.advice,
+            leader=call.leader,
+            leader_probability=call.leader_probability,
+            code_version=versions[0],
+            knowledge_version=versions[1],
         )
-
-
-class MachineOut(MachineIn):
-    pass
 
 
 class JobOut(BaseModel):
-    id: int
-    place: str
+    """One job as its diary tells it. machine_id : in the register of machines."""
+
+    id: str
+    number: int
     case_id: str
-    machine: MachineOut
-    symptoms: list[str]
-    note: str
-    checks: list[CheckIn]
     created_at: datetime
     changed_at: datetime
+    seq: int
+    revision: int
+    place: str
+    machine_id: str
+    known_as: str | None
+    machine: MachineFacts
+    learnt_here: list[str]
+    contact: dict[str, Any]
+    told: list[Told]
+    codes_shown: list[CodeShown]
+    symptoms: list[str]
+    note: str
+    checks: list[CheckOut]
     recordings: list[RecordingOut]
-    analysis: AnalysisOut | None
-    call: AnalysisOut | None = Field(description="the newest finished analysis")
+    photos: list[PhotoOut]
+    set_aside: list[SetAside]
+    called: Called | None
+    cost: Cost
+    strip: Strip
+    proof: Proof
+    any_time: AnyTime
+    disagreements: list[Disagreement]
+    measuring: MeasuringOut
+    call: CallShort | None
 
     @classmethod
     def of(
         cls,
         job: JobRecord,
-        recordings: list[RecordingRecord],
-        newest: AnalysisSummary | None,
-        done: AnalysisSummary | None,
+        visit: Visit,
+        *,
+        sent: Mapping[str, AttachmentRecord],
+        measuring: Measuring,
+        machine: MachineRecord,
+        versions: tuple[str, str],
     ) -> JobOut:
-        machine = job.machine
+        story = visit.story
         return cls(
-            id=job.id,
-            place=job.place,
+            id=job.uuid,
+            number=job.id,
             case_id=job.case_id,
-            machine=MachineOut(**{name: getattr(machine, name) for name in MachineOut.model_fields}),
-            symptoms=list(job.symptoms),
-            note=job.note,
-            checks=[_check_out(c) for c in job.checks],
             created_at=job.created_at,
             changed_at=job.changed_at,
-            recordings=[RecordingOut.of(r) for r in recordings],
-            analysis=AnalysisOut.of(newest) if newest else None,
-            call=AnalysisOut.of(done) if done else None,
+            seq=job.last_seq,
+            revision=job.revision,
+            place=story.place,
+            machine_id=machine.uuid,
+            known_as=story.known_as,
+            machine=MachineFacts.model_validate(story.facts),
+            learnt_here=list(story.learnt_here),
+            contact=dict(story.contact),
+            told=list(story.told),
+            codes_shown=list(story.codes_shown),
+            symptoms=list(story.symptoms),
+            note=visit.any_time.notes_about("story"),
+            checks=[
+                CheckOut(check=c.check, values=dict(c.values), entry=c.entry, before=[dict(b) for b in c.before])
+                for c in visit.hands.checks
+            ],
+            recordings=_recordings(visit, sent),
+            photos=_photos(visit, sent),
+            set_aside=list(visit.call.set_aside),
+            called=visit.call.called,
+            cost=visit.cost,
+            strip=visit.strip,
+            proof=visit.proof,
+            any_time=visit.any_time,
+            disagreements=list(visit.disagreements),
+            measuring=MeasuringOut.of(measuring),
+            call=CallShort.of(job.call, weighed=job.revision, versions=versions),
         )
 
 
-def _check_out(check: HandCheck) -> CheckIn:
-    return CheckIn(check=check.check, values=dict(check.values))
+def _recordings(visit: Visit, sent: Mapping[str, AttachmentRecord]) -> list[RecordingOut]:
+    out: list[RecordingOut] = []
+    for noted in visit.spin.recordings:
+        attachment = sent.get(noted.recording)
+        if attachment is None or attachment.facts is None:
+            continue
+        facts = noted.facts
+        out.append(
+            RecordingOut(
+                id=noted.recording,
+                entry=noted.entry,
+                name=facts.name,
+                kind=facts.kind,
+                test=facts.test,
+                run=facts.run,
+                position=facts.position,
+                load=facts.load,
+                start_s=facts.start_s,
+                power_cut_s=facts.power_cut_s,
+                size_bytes=attachment.received_bytes,
+                sha256=attachment.sha256 or "",
+                duration_s=attachment.facts.get("duration_s") or 0.0,
+                rate_hz=attachment.facts.get("rate_hz"),
+                warnings=list(attachment.facts.get("warnings") or ()),
+            )
+        )
+    return out
+
+
+def _photos(visit: Visit, sent: Mapping[str, AttachmentRecord]) -> list[PhotoOut]:
+    return [
+        PhotoOut(
+            id=p.photo,
+            entry=p.entry,
+            about=p.about,
+            role=p.role,
+            width=(attachment.facts or {}).get("width"),
+            height=(attachment.facts or {}).get("height"),
+        )
+        for p in visit.any_time.photos
+        if (attachment := sent.get(p.photo)) is not None
+    ]
+
+
+class JobShortOut(BaseModel):
+    """What lists show of a job."""
+
+    id: str
+    number: int
+    created_at: datetime
+    changed_at: datetime
+    place: str
+    layout: str | None
+    check_count: int
+    recording_count: int
+    bridged: bool
+    closed: str | None
+    measuring: MeasuringState
+    call: CallShort | None
+
+    @classmethod
+    def of(cls, job: JobRecord) -> JobShortOut:
+        summary = job.summary
+        return cls(
+            id=job.uuid,
+            number=job.id,
+            created_at=job.created_at,
+            changed_at=job.changed_at,
+            place=summary.place,
+            layout=summary.layout,
+            check_count=summary.check_count,
+            recording_count=summary.recording_count,
+            bridged=summary.bridged,
+            closed=summary.closed,
+            measuring=job.measuring,
+            call=CallShort.of(job.call, weighed=job.revision),
+        )
 
 
 class BoardOut(BaseModel):
-    jobs: list[JobOut]
+    jobs: list[JobShortOut]

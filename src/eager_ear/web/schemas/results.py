@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from pydantic import BaseModel, ConfigDict
 
 
@@ -201,8 +203,11 @@ class CurvesOut(BaseModel):
 
 
 class CallOut(BaseModel):
-    """A finished analysis: the result and what the pictures are drawn from."""
+    """A call: what it was weighed with, the result, and what the pictures are drawn from."""
 
-    analysis_id: int
+    call_id: int
+    knowledge_version: str
+    code_version: str
+    weighed_at: datetime
     result: ResultOut
     curves: CurvesOut

@@ -1,0 +1,78 @@
+"""The register: every machine once, with what is known of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import delete, or_, select
+from sqlalchemy.orm import Session
+
+from eager_ear.store.errors import NotFound
+from eager_ear.store.records import MachineRecord
+from eager_ear.store.tables import MachineRow
+
+SHORTEST_WORD = 3
+
+
+class Machines:
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def add(self, *, uuid: str, now: datetime) -> MachineRecord:
+        row = MachineRow(uuid=uuid, place="", layout=None, facts={}, changed_at=now)
+        self._session.add(row)
+        self._session.flush()
+        return _record(row)
+
+    def get(self, uuid: str) -> MachineRecord:
+        """Raises NotFound."""
+        row = self._session.scalar(select(MachineRow).where(MachineRow.uuid == uuid))
+        if row is None:
+            raise NotFound(kind="machine", key=uuid)
+        return _record(row)
+
+    def by_id(self, machine_id: int) -> MachineRecord:
+        """Raises NotFound."""
+        row = self._session.get(MachineRow, machine_id)
+        if row is None:
+            raise NotFound(kind="machine", key=str(machine_id))
+        return _record(row)
+
+    def know(self, machine_id: int, facts: Mapping[str, Any], *, now: datetime) -> None:
+        """What is known of it from now on, by the case format's keys and `place`."""
+        row = self._session.get(MachineRow, machine_id)
+        if row is None:
+            raise NotFound(kind="machine", key=str(machine_id))
+        row.place = str(facts.get("place") or "")
+        row.layout = facts.get("layout")
+        row.facts = {key: value for key, value in facts.items() if key != "place"}
+        row.changed_at = now
+        self._session.flush()
+
+    def forget(self, machine_id: int) -> None:
+        """Take one out to which no visit is left."""
+        self._session.execute(delete(MachineRow).where(MachineRow.id == machine_id))
+
+    def newest(self, *, limit: int) -> list[MachineRecord]:
+        rows = self._session.scalars(select(MachineRow).order_by(MachineRow.changed_at.desc()).limit(limit))
+        return [_record(row) for row in rows]
+
+    def like(self, place: str, *, limit: int) -> list[MachineRecord]:
+        """Machines whose place shares a word with this one's, most shared words first."""
+        words = [word for word in place.casefold().split() if len(word) >= SHORTEST_WORD]
+        if not words:
+            return []
+        wanted = [MachineRow.place.contains(word, autoescape=True) for word in words[:8]]
+        rows = self._session.scalars(
+            select(MachineRow).where(or_(*wanted)).order_by(MachineRow.changed_at.desc()).limit(20 * limit)
+        )
+        ranked = sorted(rows, key=lambda row: -sum(word in row.place.casefold() for word in words))
+        return [_record(row) for row in ranked[:limit]]
+
+
+def _record(row: MachineRow) -> MachineRecord:
+    return MachineRecord(
+        id=row.id, uuid=row.uuid, place=row.place, layout=row.layout, facts=row.facts, changed_at=row.changed_at
+    )

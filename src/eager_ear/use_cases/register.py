@@ -1,0 +1,35 @@
+"""The register of machines: suggestions for a person to choose from, and a machine with its visits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from eager_ear.store import JobRecord, MachineRecord, UnitOfWork
+
+MOST_SUGGESTED = 6
+
+
+@dataclass(frozen=True, kw_only=True)
+class KnownMachine:
+    """A machine with its visits, newest first, and notes on its platform."""
+
+    machine: MachineRecord
+    visits: tuple[JobRecord, ...]
+    platform_notes: tuple[str, ...]
+
+
+def known_machine(work: UnitOfWork, uuid: str) -> KnownMachine:
+    """Raises NotFound."""
+    return _with_visits(work, work.machines.get(uuid))
+
+
+def machines_like(work: UnitOfWork, *, place: str) -> list[KnownMachine]:
+    """Machines at a place that sounds like this one; the last changed ones when no place is given."""
+    found = work.machines.like(place, limit=MOST_SUGGESTED) if place.strip() else work.machines.newest(limit=100)
+    return [_with_visits(work, machine) for machine in found]
+
+
+def _with_visits(work: UnitOfWork, machine: MachineRecord) -> KnownMachine:
+    visits = tuple(work.jobs.of_machine(machine.id))
+    notes = tuple(work.entries.notes_about([job.id for job in visits], about="platform"))
+    return KnownMachine(machine=machine, visits=visits, platform_notes=notes)

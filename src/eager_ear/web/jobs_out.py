@@ -1,0 +1,23 @@
+"""A job out of the store, as the interface sees it."""
+
+from __future__ import annotations
+
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.visit import Visit
+from eager_ear.store import JobRecord, UnitOfWork
+from eager_ear.use_cases.folding import folded
+from eager_ear.use_cases.weighing import measuring_of
+from eager_ear.web.schemas.jobs import JobOut
+
+
+def job_out(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, visit: Visit | None = None) -> JobOut:
+    """The job with everything that its diary says."""
+    visit = visit if visit is not None else folded(work, job, knowledge=knowledge).visit
+    return JobOut.of(
+        job,
+        visit,
+        sent=work.attachments.of_job(job.id),
+        measuring=measuring_of(work.measurements.of_job(job.id).values()),
+        machine=work.machines.by_id(job.machine_id),
+        versions=work.calls.versions(job.call.id) if job.call is not None else ("", ""),
+    )

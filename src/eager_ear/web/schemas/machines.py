@@ -1,0 +1,36 @@
+"""The register of machines."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import BaseModel
+
+from eager_ear.use_cases.register import KnownMachine
+from eager_ear.web.schemas.jobs import JobShortOut, MachineFacts
+
+
+class MachineOut(BaseModel):
+    """One machine, what is known of it, and its visits, newest first."""
+
+    id: str
+    place: str
+    facts: MachineFacts
+    changed_at: datetime
+    visits: list[JobShortOut]
+    platform_notes: list[str]
+
+    @classmethod
+    def of(cls, known: KnownMachine) -> MachineOut:
+        return cls(
+            id=known.machine.uuid,
+            place=known.machine.place,
+            facts=MachineFacts.model_validate(known.machine.facts),
+            changed_at=known.machine.changed_at,
+            visits=[JobShortOut.of(job) for job in known.visits],
+            platform_notes=list(known.platform_notes),
+        )
+
+
+class MachinesOut(BaseModel):
+    machines: list[MachineOut]
