@@ -62,6 +62,10 @@ def mariadb_url(shared_folder: Path) -> Iterator[str]:
 
 @pytest.fixture
 def database_url(mariadb_url: str) -> str:
+    return fresh_database(mariadb_url)
+
+
+def fresh_database(mariadb_url: str) -> str:
     """An empty database of its own, migrated."""
     name = f"eager_ear_test_{os.getpid()}_{next(_numbers)}"
     admin = Database(mariadb_url)
@@ -85,6 +89,14 @@ def database(database_url: str) -> Iterator[Database]:
 @pytest.fixture
 def server(database_url: str) -> Iterator[RunningServer]:
     running = RunningServer(database_url)
+    yield running
+    running.stop()
+
+
+@pytest.fixture
+def second_server(mariadb_url: str) -> Iterator[RunningServer]:
+    """Another one, which shares nothing with the first."""
+    running = RunningServer(fresh_database(mariadb_url))
     yield running
     running.stop()
 

@@ -15,7 +15,7 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 from scipy.signal import resample_poly
 
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
@@ -105,6 +105,30 @@ def chromium(*, microphone: Path | None = None) -> Iterator[Browser]:
             yield browser
         finally:
             browser.close()
+
+
+@contextlib.contextmanager
+def chromium_at_home(folder: Path, *, url: str, microphone: Path) -> Iterator[BrowserContext]:
+    """Chromium that keeps what it was told in a folder, as a phone's browser does, closed or not."""
+    flags = [
+        *CHROMIUM_FLAGS,
+        "--use-fake-ui-for-media-stream",
+        "--use-fake-device-for-media-stream",
+        f"--use-file-for-fake-audio-capture={microphone}",
+    ]
+    with sync_playwright() as playwright:
+        context = playwright.chromium.launch_persistent_context(
+            str(folder),
+            executable_path=shutil.which("chromium") or "/usr/bin/chromium",
+            args=flags,
+            base_url=url,
+            viewport={"width": 390, "height": 844},
+            locale="en-GB",
+        )
+        try:
+            yield context
+        finally:
+            context.close()
 
 
 def phone_beside(page: Page, case: SimulatedCase, *, from_s: float) -> Callable[[], None]:

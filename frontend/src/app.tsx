@@ -2,29 +2,41 @@ import { Route, Routes } from "react-router";
 
 import { Board } from "./stations/board/board";
 import { Call } from "./stations/call/call";
-import { Hands } from "./stations/hands/hands";
+import { History } from "./stations/history/history";
 import { JobFrame } from "./stations/job-frame";
+import { MachinePage } from "./stations/machines/machine-page";
+import { Machines } from "./stations/machines/machines";
 import { NewJob } from "./stations/new-job/new-job";
-import { Spin } from "./stations/spin/spin";
-import { Story } from "./stations/story/story";
+import { STATIONS } from "./stations/stations";
+import { NoticeList } from "./ui/notices";
 import { TopBar } from "./ui/top-bar";
 import { Trouble } from "./ui/trouble";
+import { WaitingLine } from "./ui/waiting-line";
 
 export function App() {
   return (
     <div className="mx-auto min-h-dvh max-w-[1280px] px-4 pb-24 sm:px-8">
       <TopBar />
+      <NoticeList />
+      <WaitingLine />
       <Routes>
         <Route path="/" element={<Board />} />
         <Route path="/new" element={<NewJob />} />
+        <Route path="/machines" element={<Machines />} />
+        <Route path="/machines/:machineId" element={<MachinePage />} />
         <Route path="/jobs/:jobId" element={<JobFrame />}>
           <Route index element={<Call />} />
-          <Route path="story" element={<Story />} />
-          <Route path="hands" element={<Hands />} />
-          <Route path="spin" element={<Spin />} />
-          <Route path="call" element={<Call />} />
+          {STATIONS.map(({ code, Page }) => (Page ? <Route key={code} path={code} element={<Page />} /> : null))}
+          <Route path="history" element={<History />} />
         </Route>
-        <Route path="*" element={<Trouble title="There is no such page." next="Go back to the board." />} />
+        <Route
+          path="*"
+          element={
+            <main>
+              <Trouble title="There is no such page." next="Go back to the board." />
+            </main>
+          }
+        />
       </Routes>
     </div>
   );

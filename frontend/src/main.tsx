@@ -1,22 +1,73 @@
 import "./styles.css";
 
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { createAsyncStoragePersister } from "@tanstack/query-async-storage-persister";
+import { MutationCache, QueryCache, QueryClient } from "@tanstack/react-query";
+import { PersistQueryClientProvider } from "@tanstack/react-query-persist-client";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 
 import { App } from "./app";
+import { DeviceProvider } from "./device/device";
+import { openStore } from "./device/store";
+import { noticeOf, Notices } from "./lib/notices";
+import { NoticesProvider } from "./ui/notices";
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 1000 } } });
+const WEEK_MS = 7 * 86_400_000;
+const CACHE = "queries";
+
+const store = openStore();
+const notices = new Notices();
+const say = (error: Error, isAction: boolean) => {
+  const notice = noticeOf(error, isAction);
+  if (notice) notices.add(notice);
+};
+const queries = new QueryClient({
+  // A failed fetch of what is shown already is no reason to speak; stations say it where nothing can be shown.
+  queryCache: new QueryCache({
+    onError: (error, query) => {
+      if (query.state.data === undefined) say(error, false);
+    },
+  }),
+  mutationCache: new MutationCache({
+    onError: (error) => {
+      say(error, true);
+    },
+  }),
+  defaultOptions: {
+    queries: { retry: 1, staleTime: 1000, gcTime: WEEK_MS, networkMode: "offlineFirst" },
+    mutations: { networkMode: "always" },
+  },
+});
+const persister = createAsyncStoragePersister({
+  storage: {
+    getItem: async (key) => (await (await store).get("cache", key)) ?? null,
+    setItem: async (key, value: string) => {
+      await (await store).put("cache", value, key);
+    },
+    removeItem: async (key) => {
+      await (await store).delete("cache", key);
+    },
+  },
+  key: CACHE,
+});
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
-      <QueryClientProvider client={queries}>
-        <BrowserRouter>
-          <App />
-        </BrowserRouter>
-      </QueryClientProvider>
+      <PersistQueryClientProvider
+        client={queries}
+        persistOptions={{ persister, maxAge: WEEK_MS, buster: __BUILD__ }}
+        onSuccess={() => void queries.invalidateQueries()}
+      >
+        <NoticesProvider value={notices}>
+          <DeviceProvider store={store}>
+            <BrowserRouter>
+              <App />
+            </BrowserRouter>
+          </DeviceProvider>
+        </NoticesProvider>
+      </PersistQueryClientProvider>
     </StrictMode>,
   );
 }

@@ -6,31 +6,43 @@ import sys
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Browser
+from playwright.sync_api import Browser, Page
 
 from eager_ear.core.simulate import simulate_case
 from eager_ear.host.demo import load_demo
 from eager_ear.host.mariadb import PrivateMariaDb
 from eager_ear.store import Database, migrate
+from tests.diaries import machine, new_id, told
 from tests.support import ROOT, RunningServer, chromium, microphone_file, phone_beside
 
 WIDE = (1280, 800)
 TABLET = (820, 1180)
 PHONE = (390, 844)
-BEARING, SPIDER, BELT, CORNERS = 1, 2, 4, 9
+BEARING, SPIDER, BELT, CORNERS = "Boatyard", "machine 2", "Lock cottage 3", "Chandler"
 RECORDING = "spin-recording-phone"
 VIEWS = {
     "board": ("/", WIDE, False),
     "board-phone": ("/", PHONE, False),
     "new-job": ("/new", WIDE, False),
-    "hands": (f"/jobs/{SPIDER}/hands", WIDE, False),
-    "spin": (f"/jobs/{BEARING}/spin", WIDE, True),
-    "spin-phone": (f"/jobs/{BEARING}/spin", PHONE, False),
-    "spin-corners": (f"/jobs/{CORNERS}/spin", WIDE, True),
-    "call": (f"/jobs/{BEARING}/call", WIDE, False),
-    "call-spider-tablet": (f"/jobs/{SPIDER}/call", TABLET, False),
-    "call-phone": (f"/jobs/{BELT}/call", PHONE, False),
+    "history": (f"/jobs/{{{BEARING}}}/history", WIDE, False),
+    "hands": (f"/jobs/{{{SPIDER}}}/hands", WIDE, False),
+    "spin": (f"/jobs/{{{BEARING}}}/spin", WIDE, True),
+    "spin-phone": (f"/jobs/{{{BEARING}}}/spin", PHONE, False),
+    "spin-corners": (f"/jobs/{{{CORNERS}}}/spin", WIDE, True),
+    "call": (f"/jobs/{{{BEARING}}}/call", WIDE, False),
+    "call-spider-tablet": (f"/jobs/{{{SPIDER}}}/call", TABLET, False),
+    "call-phone": (f"/jobs/{{{BELT}}}/call", PHONE, False),
 }
+
+
+def addressed(page: Page, url: str, path: str) -> str:
+    """The path with the job's id in the place of the words that its place is known by."""
+    if "{" not in path:
+        return path
+    words = path[path.index("{") + 1 : path.index("}")]
+    jobs = page.request.get(f"{url}/api/jobs").json()["jobs"]
+    job = next(j["id"] for j in jobs if words in j["place"])
+    return path.replace(f"{{{words}}}", job)
 
 
 def take(browser: Browser, url: str, folder: Path, names: list[str]) -> None:
@@ -38,9 +50,10 @@ def take(browser: Browser, url: str, folder: Path, names: list[str]) -> None:
         if names and name not in names:
             continue
         page = browser.new_page(viewport={"width": width, "height": height}, locale="en-GB")
-        page.goto(url + path)
-        page.wait_for_load_state("networkidle")
+        page.goto(url + addressed(page, url, path))
         page.wait_for_selector("main h1")
+        page.wait_for_function("() => !document.querySelector('[role=status] .drum-turns')")
+        page.wait_for_timeout(600)
         page.evaluate("document.fonts.ready")
         page.screenshot(path=str(folder / f"{name}.png"), full_page=whole)
         page.close()
@@ -55,9 +68,9 @@ def take_recording(folder: Path, url: str, names: list[str]) -> None:
         wav = microphone_file(case, Path(scratch) / "mic.wav", from_s=0.0)
         with chromium(microphone=wav) as browser:
             page = browser.new_page(viewport={"width": PHONE[0], "height": PHONE[1]}, locale="en-GB")
-            machine = {"layout": "front_belt", "max_spin_rpm": 800}
-            body = {"place": "Lock house, cellar", "machine": machine, "symptoms": ["shakes"]}
-            job = page.request.post(f"{url}/api/jobs", data=body).json()["id"]
+            entries = [machine("Lock house, cellar", max_spin_rpm=800), told("shakes")]
+            body = {"id": new_id(), "entries": entries}
+            job = page.request.post(f"{url}/api/jobs", data=body).json()["job"]["id"]
             page.goto(f"{url}/jobs/{job}/spin")
             let_it_spin = phone_beside(page, case, from_s=0.0)
             page.get_by_role("button", name="Record with this device").click()

@@ -10,6 +10,7 @@ import soundfile
 from playwright.sync_api import Browser, Page, expect
 
 from eager_ear.core.simulate import SimulatedCase, simulate_case
+from tests.diaries import machine, new_id, told
 from tests.support import RunningServer, chromium, microphone_file, phone_beside
 
 # The ramp is reached some seconds after this moment.
@@ -39,12 +40,13 @@ def page(hearing: Browser, server: RunningServer) -> Iterator[Page]:
         context.close()
 
 
-def new_job(page: Page) -> int:
-    body = {"place": "Lock house", "machine": {"layout": "front_belt", "max_spin_rpm": 800}, "symptoms": ["shakes"]}
-    return int(page.request.post("/api/jobs", data=body).json()["id"])
+def new_job(page: Page) -> str:
+    entries = [machine("Lock house", max_spin_rpm=800), told("shakes")]
+    answer = page.request.post("/api/jobs", data={"id": new_id(), "entries": entries})
+    return str(answer.json()["job"]["id"])
 
 
-def record_beside(page: Page, spinning: SimulatedCase) -> int:
+def record_beside(page: Page, spinning: SimulatedCase) -> str:
     """Begin to record on a machine that begins to spin; returns the job."""
     job = new_job(page)
     page.goto(f"/jobs/{job}/spin")

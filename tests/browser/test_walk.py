@@ -56,7 +56,6 @@ def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     page.get_by_label("Recordings to add").set_input_files([files / "spin.wav", files / "spin.csv"])
     for _ in range(2):
         page.get_by_role("button", name="Add and analyse").first.click()
-        expect(page.get_by_text("Sending").or_(page.get_by_text("Checking the file"))).to_have_count(0)
     expect(page.get_by_role("heading", name="What the spin test shows")).to_be_visible(timeout=ANALYSED_MS)
     ribbon = page.get_by_role("slider", name="Speed ribbon")
     expect(ribbon).to_be_visible()
@@ -81,7 +80,6 @@ def test_motor_current_is_asked_for_with_a_caution_and_shown(
     expect(page.get_by_text("for qualified people only")).to_be_visible()
     for _ in range(2):
         page.get_by_role("button", name="Add and analyse").first.click()
-        expect(page.get_by_text("Sending").or_(page.get_by_text("Checking the file"))).to_have_count(0)
     expect(page.get_by_text("Motor’s current, running")).to_be_visible(timeout=ANALYSED_MS)
 
 
@@ -162,7 +160,7 @@ def test_a_renamed_photograph_is_refused_in_words(page: Page, tmp_path: Path) ->
     photo.write_bytes(b"\xff\xd8\xff\xe0 photograph")
     page.get_by_label("Recordings to add").set_input_files(photo)
     page.get_by_role("button", name="Add and analyse").click()
-    expect(page.get_by_role("alert")).to_contain_text("neither WAV nor FLAC")
+    expect(page.get_by_role("alert")).to_contain_text("no sound that can be read")
     expect(page.get_by_role("alert")).to_contain_text("Nothing was stored")
 
 
@@ -197,8 +195,9 @@ def test_nothing_runs_off_the_side_and_targets_fit_a_thumb(page: Page, files: Pa
     page.get_by_label("Recordings to add").set_input_files([files / "spin.wav"])
     page.get_by_role("button", name="Add and analyse").click()
     expect(page.get_by_role("heading", name="What the spin test shows")).to_be_visible(timeout=ANALYSED_MS)
-    for station in ("story", "hands", "spin", "call"):
-        page.goto(f"/jobs/1/{station}")
+    job = page.url.split("/")[4]
+    for station in ("story", "hands", "spin", "call", "history"):
+        page.goto(f"/jobs/{job}/{station}")
         expect(page.get_by_role("main").get_by_role("heading").first).to_be_visible()
         overflow = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         assert overflow <= 0, station

@@ -1,46 +1,38 @@
-"""The store on a real MariaDB."""
+"""The store on a real MariaDB: units of work, jobs, diaries, the register."""
 
 from __future__ import annotations
 
-import io
-import os
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import text
 
-from eager_ear.core.case import HandCheck, RecordingFacts
-from eager_ear.core.machine import Machine
-from eager_ear.store import AnalysisState, Database, NotFound, StoreError, UnitOfWork, in_unit, migrate
-from eager_ear.store.repositories.analyses import LEASE, MOST_ATTEMPTS
-from eager_ear.store.repositories.recordings import CHUNK_BYTES
+from eager_ear.core.visit import Entry
+from eager_ear.ids import uuid7
+from eager_ear.store import Conflict, Database, JobRecord, JobSummary, NotFound, UnitOfWork, in_unit, migrate
 from eager_ear.store.tables import Base
 
 NOW = datetime(2026, 3, 4, 5, 6, 7, 123456, tzinfo=UTC)
-MACHINE = Machine(layout="front_belt", max_spin_rpm=1200, pulley_ratio=11.37, rear_bearing="6205", stacked=True)
 
 
-def new_job(work: UnitOfWork) -> int:
-    return work.jobs.add(
-        place="Lock cottage 1",
-        machine=MACHINE,
-        case_id="c",
-        symptoms=("growl_in_spin",),
-        note="Größe ≥ 3 mm 🔩",
-        checks=(HandCheck(check="bounce", values={"corner": "centre", "swings": 3.0}),),
-        now=NOW,
-    ).id
+def new_job(work: UnitOfWork) -> JobRecord:
+    machine = work.machines.add(uuid=uuid7(NOW), now=NOW)
+    return work.jobs.add(uuid=uuid7(NOW), machine_id=machine.id, case_id="c", now=NOW)
 
 
-def add_recording(work: UnitOfWork, job_id: int, content: bytes, name: str = "spin.wav"):  # type: ignore[no-untyped-def]
-    facts = RecordingFacts(name=name, kind="audio", test="spin", run="1", start_s=0.25)
-    return work.recordings.add(
-        job_id=job_id, facts=facts, pa_per_fs=None, source=io.BytesIO(content), duration_s=1.0, rate_hz=48000.0, now=NOW
+def note(seq: int, text: str = "x", *, made_at: datetime = NOW, about: str = "story") -> Entry:
+    return Entry(
+        id=uuid7(made_at),
+        kind="note",
+        made_at=made_at,
+        received_at=NOW,
+        seq=seq,
+        body={"text": text, "about": about},
+        device="phone",
     )
 
 
@@ -53,64 +45,43 @@ def test_migrations_make_exactly_the_tables_of_the_code(database: Database) -> N
     migrate(database)
 
 
-def test_a_job_comes_back_as_it_was(database: Database) -> None:
+def test_an_entry_comes_back_as_it_was_with_its_zone(database: Database) -> None:
+    made_at = datetime(2026, 3, 4, 8, 0, 0, 1, tzinfo=timezone(timedelta(hours=5, minutes=30)))
+    written = note(1, "Größe ≥ 3 mm 🔩", made_at=made_at)
     with UnitOfWork(database) as work:
-        job_id = new_job(work)
+        job = new_job(work)
+        work.entries.add(job.id, written)
     with UnitOfWork(database) as work:
-        job = work.jobs.get(job_id)
-    assert job.machine == MACHINE
-    assert job.note == "Größe ≥ 3 mm 🔩"
-    assert job.checks[0].values == {"corner": "centre", "swings": 3.0}
-    assert job.created_at == NOW
+        [read] = work.entries.of_job(job.id)
+        assert work.entries.find([written.id, uuid7(NOW)]) == {written.id: (job.id, written)}
+    assert read == written
+    assert read.made_at.utcoffset() == timedelta(hours=5, minutes=30)
 
 
-def test_recordings_are_stored_byte_for_byte_in_chunks(database: Database) -> None:
-    content = os.urandom(2 * CHUNK_BYTES + 12345)
+def test_an_entry_is_kept_once(database: Database) -> None:
     with UnitOfWork(database) as work:
-        job_id = new_job(work)
-        record = add_recording(work, job_id, content)
-    sink = io.BytesIO()
-    with UnitOfWork(database) as work:
-        work.recordings.copy_to(work.recordings.get(record.id), sink)
-    assert sink.getvalue() == content
-    assert record.size_bytes == len(content)
-
-
-def test_a_damaged_chunk_is_noticed(database: Database) -> None:
-    with UnitOfWork(database) as work:
-        record = add_recording(work, new_job(work), b"sound" * 100)
-    with database.engine.begin() as connection:
-        connection.execute(text("UPDATE recording_chunks SET content = 'other'"))
-    with UnitOfWork(database) as work, pytest.raises(StoreError, match="checksum"):
-        work.recordings.copy_to(record, io.BytesIO())
-
-
-def test_a_recording_of_the_same_name_is_replaced_and_its_chunks_go(database: Database) -> None:
-    with UnitOfWork(database) as work:
-        job_id = new_job(work)
-        add_recording(work, job_id, b"first")
-        add_recording(work, job_id, b"second")
-    with UnitOfWork(database) as work:
-        [only] = work.recordings.of_job(job_id)
-        assert b"".join(work.recordings.chunks(only.id)) == b"second"
-        assert work.session.scalar(text("SELECT COUNT(*) FROM recording_chunks")) == 1
+        job, written = new_job(work), note(1)
+        work.entries.add(job.id, written)
+    with pytest.raises(Conflict), UnitOfWork(database) as work:
+        work.entries.add(job.id, written)
 
 
 def test_nothing_stays_of_a_unit_that_failed(database: Database) -> None:
     def store_and_fail() -> None:
         with UnitOfWork(database) as work:
-            add_recording(work, new_job(work), b"x")
+            work.entries.add(new_job(work).id, note(1))
             raise ZeroDivisionError
 
     with pytest.raises(ZeroDivisionError):
         store_and_fail()
     with UnitOfWork(database) as work:
         assert work.jobs.count() == 0
+        assert work.machines.newest(limit=9) == []
 
 
 def test_a_unit_that_met_a_deadlock_is_done_again(database: Database) -> None:
     with UnitOfWork(database) as work:
-        one, other = new_job(work), new_job(work)
+        one, other = new_job(work).id, new_job(work).id
     both_hold = threading.Barrier(2)
     tries: list[int] = []
 
@@ -121,7 +92,7 @@ def test_a_unit_that_met_a_deadlock_is_done_again(database: Database) -> None:
             if tries.count(first) == 1:
                 both_hold.wait(timeout=10.0)
             work.jobs.hold(second)
-            work.jobs.touch(second, now=NOW)
+            work.jobs.wrote(second, last_seq=1, now=NOW)
             return second
 
         return in_unit(database, change)
@@ -135,7 +106,7 @@ def test_a_unit_that_met_a_deadlock_is_done_again(database: Database) -> None:
 
 def test_who_changes_a_job_waits_for_who_holds_it(database: Database) -> None:
     with UnitOfWork(database) as work:
-        job_id = new_job(work)
+        job_id = new_job(work).id
     order: list[str] = []
     held = threading.Event()
 
@@ -160,75 +131,59 @@ def test_who_changes_a_job_waits_for_who_holds_it(database: Database) -> None:
 
 def test_times_without_a_zone_are_refused(database: Database) -> None:
     with pytest.raises(Exception, match="zone"), UnitOfWork(database) as work:
-        work.jobs.touch(new_job(work), now=datetime(2026, 1, 1))
+        work.jobs.wrote(new_job(work).id, last_seq=1, now=datetime(2026, 1, 1))
 
 
 def test_missing_rows_are_named(database: Database) -> None:
     with UnitOfWork(database) as work:
-        with pytest.raises(NotFound, match="no job 99"):
-            work.jobs.get(99)
-        with pytest.raises(NotFound, match="no recording 99"):
-            work.recordings.get(99)
+        with pytest.raises(NotFound, match="no job nowhere"):
+            work.jobs.get("nowhere")
+        with pytest.raises(NotFound, match="no recording or photo nowhere"):
+            work.attachments.get("nowhere")
+        with pytest.raises(NotFound, match="no machine nowhere"):
+            work.machines.get("nowhere")
 
 
-def queued(work: UnitOfWork, job_id: int, now: datetime = NOW) -> int:
-    return work.analyses.queue(job_id, code_version="1", knowledge_version="k", now=now).id
+def test_lists_show_what_was_last_written(database: Database) -> None:
+    summary = JobSummary(
+        place="Weir house", layout="top_splined", check_count=2, recording_count=1, bridged=True, closed=None
+    )
+    with UnitOfWork(database) as work:
+        old, new = new_job(work), new_job(work)
+        work.jobs.show(old.id, summary)
+        work.jobs.wrote(old.id, last_seq=3, now=NOW + timedelta(hours=1))
+    with UnitOfWork(database) as work:
+        assert [job.uuid for job in work.jobs.newest(limit=9)] == [old.uuid, new.uuid]
+        assert work.jobs.get(old.uuid).summary == summary
+        assert [job.uuid for job in work.jobs.of_layout("top_splined", limit=9)] == [old.uuid]
+        assert work.jobs.revisions([old.uuid, new.uuid]) == {old.uuid: 1, new.uuid: 0}
 
 
-RESULT = {"headline": "h", "advice": "commit", "suspects": [{"fault": "belt", "probability": 0.9}]}
+def test_the_register_finds_places_that_sound_alike(database: Database) -> None:
+    places = ("Lock cottage 3, scullery", "Lock cottage 1", "Toll bridge", "100 % wool shop")
+    with UnitOfWork(database) as work:
+        for place in places:
+            machine = work.machines.add(uuid=uuid7(NOW), now=NOW)
+            work.machines.know(machine.id, {"place": place, "layout": "front_belt", "age_years": 5}, now=NOW)
+    with UnitOfWork(database) as work:
+        found = [m.place for m in work.machines.like("lock COTTAGE 3, cellar", limit=9)]
+        assert found[:2] == ["Lock cottage 3, scullery", "Lock cottage 1"] or set(found[:2]) == set(places[:2])
+        assert "Toll bridge" not in found
+        assert [m.place for m in work.machines.like("Toll", limit=9)] == ["Toll bridge"]
+        # Signs that mean something to the database mean nothing here.
+        assert work.machines.like("%%%", limit=9) == []
+        assert work.machines.like("", limit=9) == []
+        assert work.machines.like("Toll", limit=9)[0].facts == {"layout": "front_belt", "age_years": 5}
 
 
-def test_an_analysis_is_claimed_once_and_finished(database: Database) -> None:
+def test_notes_on_a_platform_are_read_across_visits(database: Database) -> None:
     with UnitOfWork(database) as work:
-        job_id = new_job(work)
-        analysis_id = queued(work, job_id)
-    with UnitOfWork(database) as first, UnitOfWork(database) as second:
-        claimed = first.analyses.claim(now=NOW)
-        assert claimed is not None
-        assert claimed.id == analysis_id
-        assert second.analyses.claim(now=NOW) is None
+        one, other = new_job(work), new_job(work)
+        first = note(1, "Hub comes in two kinds.", about="platform")
+        work.entries.add(one.id, first)
+        work.entries.add(one.id, note(2, "Lives upstairs."))
+        corrected = note(1, "Hub comes in three kinds.", about="platform", made_at=NOW + timedelta(hours=1))
+        work.entries.add(other.id, corrected)
     with UnitOfWork(database) as work:
-        assert work.analyses.keep(analysis_id, stage="speed", now=NOW)
-        work.analyses.finish(analysis_id, result=RESULT, curves={"t_s": [1.5]}, now=NOW)
-    with UnitOfWork(database) as work:
-        done = work.analyses.newest_done(job_id)
-    assert done is not None
-    assert (done.summary.leader, done.result, done.curves) == ("belt", RESULT, {"t_s": [1.5]})
-
-
-def test_a_dead_workers_claim_is_free_after_its_lease_and_given_up_after_three(database: Database) -> None:
-    with UnitOfWork(database) as work:
-        job_id = new_job(work)
-        queued(work, job_id)
-    now = NOW
-    for _ in range(MOST_ATTEMPTS):
-        with UnitOfWork(database) as work:
-            assert work.analyses.claim(now=now) is not None
-        with UnitOfWork(database) as work:
-            assert work.analyses.claim(now=now + LEASE / 2) is None
-        now += LEASE + timedelta(seconds=1)
-    with UnitOfWork(database) as work:
-        assert work.analyses.claim(now=now) is None
-    with UnitOfWork(database) as work:
-        newest = work.analyses.newest(job_id)
-    assert newest is not None
-    assert newest.state is AnalysisState.FAILED
-    assert "kept" in (newest.error or "")
-
-
-def test_a_newer_request_cancels_the_older_one(database: Database) -> None:
-    with UnitOfWork(database) as work:
-        job_id = new_job(work)
-        old = queued(work, job_id)
-    with UnitOfWork(database) as work:
-        work.analyses.claim(now=NOW)
-    with UnitOfWork(database) as work:
-        new = queued(work, job_id)
-    with UnitOfWork(database) as work:
-        assert not work.analyses.keep(old, stage="speed", now=NOW)
-        work.analyses.finish(old, result=RESULT, curves={}, now=NOW)
-    with UnitOfWork(database) as work:
-        assert work.analyses.newest_done(job_id) is None
-        claimed = work.analyses.claim(now=NOW)
-        assert claimed is not None
-        assert claimed.id == new
+        told = work.entries.notes_about([one.id, other.id], about="platform")
+    assert told == ["Hub comes in two kinds.", "Hub comes in three kinds."]

@@ -210,9 +210,10 @@ def test_a_bridged_interlock_keeps_the_job_open(api: httpx.Client) -> None:
 
 def test_another_device_learns_of_an_entry_within_two_seconds(api: httpx.Client, server: RunningServer) -> None:
     job = new_job(api)
-    with httpx.Client(base_url=server.url, timeout=10.0) as other, other.stream(
-        "GET", f"/api/jobs/{job}/changes"
-    ) as stream:
+    with (
+        httpx.Client(base_url=server.url, timeout=10.0) as other,
+        other.stream("GET", f"/api/jobs/{job}/changes") as stream,
+    ):
         lines = (line for line in stream.iter_lines() if line.startswith("data:"))
         before = json.loads(next(lines)[5:])["revision"]
         began = datetime.now(UTC)

@@ -18,14 +18,14 @@ from eager_ear.core.units import FloatArray
 from tests.web.visits import finished, new_job, zipped_case
 
 
-def visit(api: httpx.Client, folder: Path, case: SimulatedCase) -> int:
+def visit(api: httpx.Client, folder: Path, case: SimulatedCase) -> str:
     folder.mkdir()
     write_case_folder(folder, case.case)
     answer = api.post("/api/cases", params={"place": "Lock house"}, content=zipped_case(folder))
-    return int(finished(api, answer.json()["id"])["id"])
+    return str(finished(api, answer.json()["id"])["id"])
 
 
-def heard(api: httpx.Client, job: int, way: str, begin_s: float, end_s: float, **more: Any) -> tuple[FloatArray, float]:
+def heard(api: httpx.Client, job: str, way: str, begin_s: float, end_s: float, **more: Any) -> tuple[FloatArray, float]:
     answer = api.get(f"/api/jobs/{job}/listen", params={"way": way, "begin_s": begin_s, "end_s": end_s, **more})
     assert answer.status_code == 200, answer.text
     assert answer.headers["content-type"] == "audio/wav"

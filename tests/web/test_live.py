@@ -22,7 +22,7 @@ def motion_block(rows: Any) -> bytes:
     return (2).to_bytes(8, "little") + np.asarray(rows, dtype="<f8").tobytes()
 
 
-def socket_of(api: httpx.Client, job: int) -> ClientConnection:
+def socket_of(api: httpx.Client, job: str) -> ClientConnection:
     return connect(f"{str(api.base_url).replace('http', 'ws', 1)}/api/jobs/{job}/live", open_timeout=20)
 
 

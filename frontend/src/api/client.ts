@@ -4,10 +4,13 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export type Job = Schemas["JobOut"];
-export type Analysis = Schemas["AnalysisOut"];
+export type JobShort = Schemas["JobShortOut"];
+export type Measuring = Schemas["MeasuringOut"];
+export type HistoryEntry = Schemas["EntryOut"];
+export type KnownMachine = Schemas["MachineOut"];
 export type Recording = Schemas["RecordingOut"];
 export type Catalogue = Schemas["CatalogueOut"];
-export type CheckSpec = Schemas["CheckOut"];
+export type CheckSpec = Schemas["CheckSpecOut"];
 export type ValueSpec = Schemas["ValueOut"];
 export type CallData = Schemas["CallOut"];
 export type Result = Schemas["ResultOut"];
@@ -15,8 +18,7 @@ export type Curves = Schemas["CurvesOut"];
 export type Suspect = Schemas["SuspectOut"];
 export type Evidence = Schemas["EvidenceOut"];
 export type NextCheck = Schemas["NextCheckOut"];
-export type MachineFacts = Schemas["MachineIn"];
-export type JobChange = Schemas["JobChange"];
+export type MachineFacts = Schemas["MachineFacts"];
 
 export const client = createClient<paths>({ baseUrl: "/" });
 

@@ -1,58 +1,69 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
 
-import { type Analysis, client, type JobChange, type Schemas, unwrap } from "./client";
+import { useWaiting } from "../device/device";
+import { jobsOpenedHere, withWaiting } from "../device/overlay";
+import { client, type Measuring, unwrap } from "./client";
+import { keys } from "./keys";
 
-export const keys = {
-  catalogue: () => ["catalogue"] as const,
-  jobs: () => ["jobs"] as const,
-  job: (id: number) => ["jobs", id] as const,
-  call: (id: number, analysisId: number) => ["jobs", id, "call", analysisId] as const,
-  beside: (id: number, analysisId: number, other: number | undefined) =>
-    ["jobs", id, "beside", analysisId, other] as const,
-};
+export { keys };
 
-export function isBusy(analysis: Analysis | null | undefined): boolean {
-  return analysis?.state === "queued" || analysis?.state === "running";
+const CALM_MS = 15_000;
+
+export function isBusy(measuring: Measuring["state"] | undefined): boolean {
+  return measuring === "queued" || measuring === "running" || measuring === "asked";
 }
 
 export function useCatalogue() {
   return useQuery({
     queryKey: keys.catalogue(),
     queryFn: async () => unwrap(await client.GET("/api/catalogue")),
-    staleTime: Infinity,
+    staleTime: 3_600_000,
   });
 }
 
+/** The board: what the server has, and what was opened here without a signal. */
 export function useBoard() {
-  return useQuery({
+  const { entries } = useWaiting();
+  const board = useQuery({
     queryKey: keys.jobs(),
     queryFn: async () => unwrap(await client.GET("/api/jobs")),
-    refetchInterval: (query) => (query.state.data?.jobs.some((job) => isBusy(job.analysis)) ? 1000 : 15_000),
+    refetchInterval: (query) => (query.state.data?.jobs.some((job) => isBusy(job.measuring)) ? 1000 : CALM_MS),
   });
+  const jobs = useMemo(() => {
+    const known = board.data?.jobs ?? [];
+    return [...jobsOpenedHere(known, entries), ...known];
+  }, [board.data, entries]);
+  return { ...board, jobs };
 }
 
-export function useJob(id: number) {
-  return useQuery({
+/** One job as the server knows it, with what waits here laid over it. */
+export function useJob(id: string) {
+  const { entries } = useWaiting();
+  const server = useQuery({
     queryKey: keys.job(id),
     queryFn: async () => unwrap(await client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
-    refetchInterval: (query) => (isBusy(query.state.data?.analysis) ? 400 : false),
+    // Changes are told; this is for when the telling is cut off.
+    refetchInterval: (query) => (isBusy(query.state.data?.measuring.state) ? 2000 : CALM_MS),
   });
+  const job = useMemo(() => withWaiting(server.data, entries, id), [server.data, entries, id]);
+  return { ...server, job };
 }
 
-export function useCall(id: number, analysisId: number | undefined) {
+export function useCall(id: string, weighed: number | undefined) {
   return useQuery({
-    queryKey: keys.call(id, analysisId ?? 0),
-    enabled: analysisId !== undefined,
+    queryKey: keys.call(id, weighed ?? 0),
+    enabled: weighed !== undefined,
     queryFn: async () => unwrap(await client.GET("/api/jobs/{job_id}/call", { params: { path: { job_id: id } } })),
     placeholderData: (previous) => previous,
     staleTime: Infinity,
   });
 }
 
-export function useBeside(id: number, analysisId: number | undefined, other: number | undefined) {
+export function useBeside(id: string, weighed: number | undefined, other: string | undefined) {
   return useQuery({
-    queryKey: keys.beside(id, analysisId ?? 0, other),
-    enabled: analysisId !== undefined,
+    queryKey: keys.beside(id, weighed ?? 0, other),
+    enabled: weighed !== undefined,
     queryFn: async () =>
       unwrap(
         await client.GET("/api/jobs/{job_id}/beside", {
@@ -63,55 +74,59 @@ export function useBeside(id: number, analysisId: number | undefined, other: num
   });
 }
 
-export function useNewJob() {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: async (body: Schemas["JobIn"]) => unwrap(await client.POST("/api/jobs", { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: keys.jobs() }),
+export function useHistory(id: string, seq: number) {
+  return useQuery({
+    queryKey: keys.history(id, seq),
+    queryFn: async () =>
+      unwrap(await client.GET("/api/jobs/{job_id}/entries", { params: { path: { job_id: id }, query: {} } })),
+    placeholderData: (previous) => previous,
   });
 }
 
-export function useChangeJob(id: number) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: async (body: JobChange) =>
-      unwrap(await client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: id } }, body })),
-    onSuccess: (job) => {
-      queries.setQueryData(keys.job(id), job);
-      return queries.invalidateQueries({ queryKey: keys.jobs(), exact: true });
-    },
+/** Machines whose place sounds like this one; nothing is asked before three letters are there. */
+export function useMachinesLike(place: string) {
+  const asked = place.trim();
+  return useQuery({
+    queryKey: keys.machines(asked),
+    enabled: asked.length >= 3,
+    queryFn: async () => unwrap(await client.GET("/api/machines", { params: { query: { place: asked } } })),
+    placeholderData: (previous) => previous,
   });
 }
 
-export function useRemoveRecording(jobId: number) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: async (recordingId: number) => {
-      const answer = await client.DELETE("/api/recordings/{recording_id}", {
-        params: { path: { recording_id: recordingId } },
-      });
-      if (!answer.response.ok) unwrap(answer);
-    },
-    onSuccess: () => queries.invalidateQueries({ queryKey: keys.job(jobId) }),
+export function useRegister() {
+  return useQuery({
+    queryKey: keys.machines(""),
+    queryFn: async () => unwrap(await client.GET("/api/machines", { params: { query: {} } })),
   });
 }
 
-export function useAnalyseAgain(jobId: number) {
+export function useMachine(id: string) {
+  return useQuery({
+    queryKey: keys.machine(id),
+    queryFn: async () =>
+      unwrap(await client.GET("/api/machines/{machine_id}", { params: { path: { machine_id: id } } })),
+  });
+}
+
+export function useMeasureAgain(jobId: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: async () =>
-      unwrap(await client.POST("/api/jobs/{job_id}/analyses", { params: { path: { job_id: jobId } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: keys.job(jobId) }),
+      unwrap(await client.POST("/api/jobs/{job_id}/measuring", { params: { path: { job_id: jobId } } })),
+    onSuccess: (job) => {
+      queries.setQueryData(keys.job(jobId), job);
+    },
   });
 }
 
-export function useCancelAnalysis(jobId: number) {
+export function useStopMeasuring(jobId: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: async (analysisId: number) =>
-      unwrap(
-        await client.POST("/api/analyses/{analysis_id}/cancel", { params: { path: { analysis_id: analysisId } } }),
-      ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: keys.job(jobId) }),
+    mutationFn: async () =>
+      unwrap(await client.DELETE("/api/jobs/{job_id}/measuring", { params: { path: { job_id: jobId } } })),
+    onSuccess: (job) => {
+      queries.setQueryData(keys.job(jobId), job);
+    },
   });
 }

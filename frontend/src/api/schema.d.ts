@@ -694,7 +694,7 @@ export interface components {
             /** Faults */
             faults: components["schemas"]["CodeOut"][];
             /** Checks */
-            checks: components["schemas"]["eager_ear__web__schemas__catalogue__CheckOut"][];
+            checks: components["schemas"]["CheckSpecOut"][];
             /** Bearings */
             bearings: string[];
             /** Positions */
@@ -729,6 +729,43 @@ export interface components {
             body?: (components["schemas"]["RockCheck"] | components["schemas"]["HandTurnCheck"] | components["schemas"]["DrumLiftPlayCheck"] | components["schemas"]["DrumGapRoundCheck"] | components["schemas"]["AxialPlayCheck"] | components["schemas"]["BounceCheck"] | components["schemas"]["SagCheck"] | components["schemas"]["CornerRestCheck"] | components["schemas"]["HoldAndTwistCheck"] | components["schemas"]["AgitatorRatchetCheck"] | components["schemas"]["ForeignSweepCheck"] | components["schemas"]["LoadSeenCheck"] | components["schemas"]["LidPressCheck"] | components["schemas"]["HotCutoutCheck"] | components["schemas"]["ResidueCheck"] | components["schemas"]["CounterweightCheck"] | components["schemas"]["BeltLookCheck"] | components["schemas"]["BeltPluckCheck"] | components["schemas"]["PulleyWobbleCheck"] | components["schemas"]["HoseClipsCheck"] | components["schemas"]["SpringSeatsCheck"] | components["schemas"]["SmellCheck"] | components["schemas"]["PumpClearCheck"] | components["schemas"]["LidSwitchOhmsCheck"] | components["schemas"]["CapacitorUfCheck"] | components["schemas"]["CouplerLookCheck"] | components["schemas"]["MotorAloneCheck"] | components["schemas"]["GearcaseTurnsCheck"] | components["schemas"]["ClutchLookCheck"] | components["schemas"]["CollarLookCheck"] | components["schemas"]["HubLookCheck"] | components["schemas"]["StagedFillCheck"] | components["schemas"]["MotorAmpsCheck"] | components["schemas"]["ShiftSoundCheck"]) | null;
             /** Replaces */
             replaces?: string | null;
+        };
+        /**
+         * CheckOut
+         * @description A hand check with its latest values, those before, and the entry that holds it.
+         */
+        CheckOut: {
+            /** Check */
+            check: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Entry */
+            entry: string;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** CheckSpecOut */
+        CheckSpecOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Access */
+            access: string;
+            /** Access Words */
+            access_words: string;
+            /** Minutes */
+            minutes: number;
+            /** Layouts */
+            layouts: string[];
+            /** How */
+            how: string;
+            /** Values */
+            values: components["schemas"]["ValueOut"][];
         };
         /**
          * ClockOut
@@ -1160,20 +1197,11 @@ export interface components {
             /** Subject */
             subject: string;
             /** Entries */
-            entries: [
-                string,
-                string
-            ];
+            entries: string[];
             /** Values */
-            values: [
-                unknown,
-                unknown
-            ];
+            values: unknown[];
             /** Devices */
-            devices: [
-                string,
-                string
-            ];
+            devices: string[];
         };
         /** DrumGapRoundCheck */
         DrumGapRoundCheck: {
@@ -1485,7 +1513,7 @@ export interface components {
         };
         /**
          * JobOut
-         * @description One job as its diary tells it. register : the machine's id in the register of machines.
+         * @description One job as its diary tells it. machine_id : in the register of machines.
          */
         JobOut: {
             /** Id */
@@ -1510,8 +1538,8 @@ export interface components {
             revision: number;
             /** Place */
             place: string;
-            /** Register */
-            register?: string;
+            /** Machine Id */
+            machine_id: string;
             /** Known As */
             known_as: string | null;
             machine: components["schemas"]["MachineFacts"];
@@ -1530,7 +1558,7 @@ export interface components {
             /** Note */
             note: string;
             /** Checks */
-            checks: components["schemas"]["eager_ear__web__schemas__jobs__CheckOut"][];
+            checks: components["schemas"]["CheckOut"][];
             /** Recordings */
             recordings: components["schemas"]["RecordingOut"][];
             /** Photos */
@@ -3045,43 +3073,6 @@ export interface components {
             entries: components["schemas"]["EntryAnswer"][];
             job: components["schemas"]["JobOut"];
             clock?: components["schemas"]["ClockOut"] | null;
-        };
-        /** CheckOut */
-        eager_ear__web__schemas__catalogue__CheckOut: {
-            /** Code */
-            code: string;
-            /** Name */
-            name: string;
-            /** Access */
-            access: string;
-            /** Access Words */
-            access_words: string;
-            /** Minutes */
-            minutes: number;
-            /** Layouts */
-            layouts: string[];
-            /** How */
-            how: string;
-            /** Values */
-            values: components["schemas"]["ValueOut"][];
-        };
-        /**
-         * CheckOut
-         * @description A hand check with its latest values, those before, and the entry that holds it.
-         */
-        eager_ear__web__schemas__jobs__CheckOut: {
-            /** Check */
-            check: string;
-            /** Values */
-            values: {
-                [key: string]: unknown;
-            };
-            /** Entry */
-            entry: string;
-            /** Before */
-            before: {
-                [key: string]: unknown;
-            }[];
         };
     };
     responses: never;

@@ -1,8 +1,8 @@
 /** Whole percents, never 0 or 100: no evidence is that good. */
 export function percent(probability: number): string {
-  if (probability > 0.99) return "over 99 %";
-  if (probability < 0.01) return "under 1 %";
-  return `${(100 * probability).toFixed(0)} %`;
+  if (probability > 0.99) return "over 99\u00a0%";
+  if (probability < 0.01) return "under 1\u00a0%";
+  return `${(100 * probability).toFixed(0)}\u00a0%`;
 }
 
 export function megabytes(bytes: number): string {
@@ -34,4 +34,26 @@ export function when(iso: string, now: Date): string {
 
 function startOfDay(time: Date): number {
   return new Date(time.getFullYear(), time.getMonth(), time.getDate()).getTime();
+}
+
+/** The clock of a moment, with its day where it is not today. */
+export function clock(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, { dateStyle: "short", timeStyle: "short" });
+}
+
+/** Values that were entered, in one line. */
+export function saidBy(values: Readonly<Record<string, unknown>>): string {
+  return Object.values(values)
+    .map((value) => {
+      if (value === true) return "yes";
+      if (value === false) return "no";
+      if (Array.isArray(value)) return value.length === 0 ? "none" : value.map(String).join(" · ");
+      return String(value).replaceAll("_", " ");
+    })
+    .join(", ");
+}
+
+/** A number that must not be torn from its sign or unit at the end of a line. */
+export function unbroken(text: string): string {
+  return text.replace(/(\d) (?=(%|dB|Hz|kHz|rpm|mm|s|min|A|V|N)\b|%)/g, "$1\u00a0");
 }

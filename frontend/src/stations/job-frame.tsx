@@ -1,42 +1,76 @@
-import { Outlet, useLocation, useOutletContext, useParams } from "react-router";
+import { Link, Outlet, useLocation, useOutletContext, useParams } from "react-router";
 
 import type { Job } from "../api/client";
 import { useCatalogue, useJob } from "../api/queries";
 import { when } from "../lib/format";
 import { WalkStrip } from "../marks/walk-strip";
-import { AnalysisProgress } from "../ui/analysis-progress";
+import { MeasuringProgress } from "../ui/measuring-progress";
 import { Trouble, Waiting } from "../ui/trouble";
+import { Bridges } from "./bridges";
+import { Disagreements } from "./disagreements";
+import { useChanges } from "./use-changes";
 import { walkTags } from "./walk";
 
-/** A job's frame: what machine this is, the walk strip, the running analysis, then the station. */
+/** A job's frame: what machine this is, the walk strip, what is being measured, then the station. */
 export function JobFrame() {
-  const id = Number(useParams()["jobId"]);
-  const job = useJob(id);
+  const id = useParams()["jobId"] ?? "";
+  const { job, data, error } = useJob(id);
   const catalogue = useCatalogue();
   const here = useLocation().pathname.split("/")[3] ?? "call";
-  if (job.isError)
+  useChanges(id, data?.revision);
+  if (!job) {
     return (
-      <Trouble title={job.error.message} safe="Nothing is lost." next="Go back to the board and open the job again." />
+      <main>
+        {error ? (
+          <Trouble
+            title={
+              error instanceof TypeError
+                ? "This job was not opened here lately, and there is no signal."
+                : error.message
+            }
+            safe="Nothing is lost."
+            next="Go back to the board and open the job again."
+          />
+        ) : (
+          <Waiting what="Fetching the job" />
+        )}
+      </main>
     );
-  if (!job.data) return <Waiting what="Fetching the job" />;
-  const machine = job.data.machine;
+  }
+  const { machine } = job;
   const layout = catalogue.data?.layouts.find((l) => l.code === machine.layout)?.name ?? machine.layout;
   const facts = [
-    layout,
-    machine.max_spin_rpm != null ? `${machine.max_spin_rpm.toFixed(0)} rpm` : null,
-    machine.age_years != null ? `${machine.age_years.toFixed(0)} years` : null,
-    when(job.data.created_at, new Date()),
+    layout ?? "layout not known",
+    machine.max_spin_rpm != null ? `${machine.max_spin_rpm.toFixed(0)}\u00a0rpm` : null,
+    machine.age_years != null ? `${machine.age_years.toFixed(0)}\u00a0years` : null,
+    when(job.created_at, new Date()),
   ].filter((fact) => fact !== null);
+  const base = `/jobs/${id}`;
   return (
     <>
       <div className="flex flex-wrap items-baseline gap-x-4">
-        <p className="font-bold">{job.data.place}</p>
+        <p className="font-bold">{job.place}</p>
         <p className="text-ink-soft">{facts.join(", ")}</p>
+        <nav aria-label="About this job" className="ml-auto flex gap-4">
+          {job.machine_id ? (
+            <Link
+              to={`/machines/${job.machine_id}`}
+              className="inline-flex min-h-12 items-center underline underline-offset-4"
+            >
+              this machine
+            </Link>
+          ) : null}
+          <Link to={`${base}/history`} className="inline-flex min-h-12 items-center underline underline-offset-4">
+            history
+          </Link>
+        </nav>
       </div>
-      <WalkStrip tags={walkTags(job.data, here)} base={`/jobs/${String(id)}`} />
-      <AnalysisProgress job={job.data} stages={catalogue.data?.stages ?? []} />
+      <WalkStrip tags={walkTags(job, here)} base={base} />
+      <Bridges job={job} />
+      <Disagreements job={job} />
+      <MeasuringProgress job={job} stages={catalogue.data?.stages ?? []} />
       <main className="pt-6">
-        <Outlet context={job.data} />
+        <Outlet context={job} />
       </main>
     </>
   );

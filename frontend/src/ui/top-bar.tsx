@@ -25,6 +25,9 @@ export function TopBar() {
         <Link to="/" className="flex min-h-12 items-center px-3 underline-offset-4 hover:underline">
           board
         </Link>
+        <Link to="/machines" className="flex min-h-12 items-center px-3 underline-offset-4 hover:underline">
+          machines
+        </Link>
         <button
           type="button"
           className="min-h-12 px-3 underline-offset-4 hover:underline"

@@ -27,6 +27,7 @@ USUAL_HZ = 100.0
 GRAVITY_WITHIN = 0.25
 MERGED_SHARE = 1.0 / 3.0
 LARGEST_MEMBER_BYTES = 400_000_000
+FEWEST_ROWS = 16
 
 
 @dataclass(eq=False, kw_only=True)
@@ -110,6 +111,8 @@ def _motion(path: Path, name: str) -> tuple[AccelerationSignal, tuple[str, ...]]
         axes = [c for c in columns.axes if c is not None]
         rows = read_rows(table, name=name, wanted=[columns.time.place, *(c.place for c in axes)], shape=shape)
         said: list[str] = []
+        if rows.table.shape[0] < FEWEST_ROWS:
+            raise UnreadableFile(file=name, reason=f"has fewer than {FEWEST_ROWS} rows: that is no recording.")
         if rows.left_out:
             said.append(f"{rows.left_out} rows could not be read and were left out.")
         if rows.cut_short:

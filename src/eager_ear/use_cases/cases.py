@@ -7,7 +7,7 @@ import tempfile
 import zipfile
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from io import BytesIO
 from pathlib import Path
 from typing import IO, Any
@@ -129,9 +129,11 @@ def _entries(
         bodies.append(("note", {"text": case.note[:10_000], "about": "story"}))
     bodies += [("check", {"check": c.check, "values": dict(c.values)}) for c in case.checks if c.values]
     bodies += [("recording", recording_body(b.uuid, b.entry.facts, b.entry.pa_per_fs)) for b in brought]
+    # A microsecond apart, so that they count in the order of the case.
+    moments = [moment + timedelta(microseconds=k) for k in range(len(bodies))]
     return [
-        {"id": uuid7(moment), "kind": kind, "made_at": moment.isoformat(), "device": "", "body": body}
-        for kind, body in bodies
+        {"id": uuid7(at), "kind": kind, "made_at": at.isoformat(), "device": "", "body": body}
+        for at, (kind, body) in zip(moments, bodies, strict=True)
     ]
 
 

@@ -108,7 +108,8 @@ def _serve_interface(app: FastAPI, interface: Path) -> None:
             return JSONResponse({"code": "not_found", "message": f"There is no /{path}."}, status_code=404)
         file = (interface / path).resolve()
         if path and file.is_relative_to(interface.resolve()) and file.is_file():
-            return FileResponse(file)
+            # Asked for anew each time, so that a new version is noticed: only what is named by its content is kept.
+            return FileResponse(file, headers={"Cache-Control": "no-cache"})
         return FileResponse(interface / "index.html", headers={"Cache-Control": "no-cache"})
 
 

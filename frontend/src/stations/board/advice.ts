@@ -11,7 +11,7 @@ const SHAPES: Record<string, AdviceShape> = {
     bar: "bg-[repeating-linear-gradient(45deg,var(--seaglass)_0_4px,transparent_4px_8px)] border-2 border-seaglass",
   },
   record_again: { words: "record a spin test", bar: "border-2 border-dashed border-marigold" },
-  busy: { words: "being analysed", bar: "border-2 border-dashed border-ink" },
+  busy: { words: "being measured", bar: "border-2 border-dashed border-ink" },
 };
 
 /** How an advice looks on the board: words first, a bar of its own shape beside them. */

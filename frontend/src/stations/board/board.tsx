@@ -2,17 +2,18 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import type { Job } from "../../api/client";
+import type { Job, JobShort } from "../../api/client";
 import { isBusy, keys, useBoard, useCatalogue } from "../../api/queries";
 import { upload, withQuery } from "../../api/upload";
 import { percent, when } from "../../lib/format";
 import { Button, ButtonLink } from "../../ui/button";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { adviceShape } from "./advice";
+import { groups, wantsAHand } from "./groups";
 
 export function Board() {
   const board = useBoard();
-  const jobs = board.data?.jobs ?? [];
+  const { jobs } = board;
   return (
     <main>
       <div className="flex flex-wrap items-end gap-4 pb-5 pt-6">
@@ -22,56 +23,94 @@ export function Board() {
           New job
         </ButtonLink>
       </div>
-      {board.isError ? (
-        <Trouble title={board.error.message} safe="Nothing is lost." next="It is tried again by itself." />
+      {board.isError && !board.data && jobs.length === 0 ? (
+        <Trouble title="The board could not be fetched." safe="Nothing is lost." next="It is tried again by itself." />
       ) : null}
-      {board.isPending ? <Waiting what="Fetching the board" /> : null}
+      {board.isPending && jobs.length === 0 ? <Waiting what="Fetching the board" /> : null}
       {board.data && jobs.length === 0 ? (
         <p className="sheet p-6">No jobs yet. Start one with New job, or import a case that someone sent you.</p>
       ) : null}
-      <ul className="grid gap-4 md:grid-cols-2">
-        {jobs.map((job) => (
-          <JobCard key={job.id} job={job} />
-        ))}
-      </ul>
+      {groups(jobs, new Date()).map((group) => (
+        <section key={group.name} aria-label={group.name} className="pb-6">
+          <h2 className="pb-2 text-xl">{group.name}</h2>
+          <ul className={group.rows ? "flex flex-col gap-2" : "grid gap-4 md:grid-cols-2"}>
+            {group.jobs.map((job) =>
+              group.rows ? <JobRow key={job.id} job={job} /> : <JobCard key={job.id} job={job} />,
+            )}
+          </ul>
+        </section>
+      ))}
     </main>
   );
 }
 
-function boardTitle(jobs: readonly Job[]): string {
-  const open = jobs.filter((job) => job.call?.advice === "check_more" || job.call?.advice === "record_again").length;
+function boardTitle(jobs: readonly JobShort[]): string {
+  const open = jobs.filter(wantsAHand).length;
   if (jobs.length === 0) return "The board";
   if (open === 0) return "Every machine has its call";
   return `${String(open)} of ${String(jobs.length)} machines still want a check`;
 }
 
-function JobCard({ job }: { job: Job }) {
+function whereTo(job: JobShort): string {
+  return `/jobs/${job.id}/${job.recording_count > 0 ? "call" : "spin"}`;
+}
+
+function useWords(job: JobShort) {
   const catalogue = useCatalogue();
-  const layout = catalogue.data?.layouts.find((l) => l.code === job.machine.layout)?.name ?? job.machine.layout;
+  const layout = catalogue.data?.layouts.find((l) => l.code === job.layout)?.name ?? job.layout ?? "layout not known";
   const leader = catalogue.data?.faults.find((f) => f.code === job.call?.leader)?.name;
-  const shape = adviceShape(isBusy(job.analysis) ? "busy" : (job.call?.advice ?? "none"));
+  const shape = adviceShape(isBusy(job.measuring) ? "busy" : (job.call?.advice ?? "none"));
+  const sure = job.call && job.call.advice !== "record_again" ? percent(job.call.leader_probability) : "";
+  const called = job.call?.advice === "record_again" ? "Not heard yet" : (leader ?? "No call yet");
+  return { layout, called, shape, sure };
+}
+
+/** What wants a hand now, large enough to be read at arm's length. */
+function JobCard({ job }: { job: JobShort }) {
+  const { layout, called, shape, sure } = useWords(job);
+  return (
+    <li>
+      <Link to={whereTo(job)} className="sheet grid h-full grid-cols-[auto_1fr_auto] gap-x-4 p-4 hover:border-ink">
+        <span className={`row-span-4 w-3 self-stretch ${shape.bar}`} aria-hidden="true" />
+        <p className="font-bold leading-tight">{job.place || "No place told"}</p>
+        <p className="whitespace-nowrap text-right font-mono text-xl font-bold">{sure}</p>
+        <p className="col-span-2 text-sm text-ink-soft">
+          {layout}, {when(job.changed_at, new Date())}
+          {job.number === 0 ? ", waits for a signal" : ""}
+        </p>
+        <p className="col-span-2 pt-2">
+          <span className="font-voice text-lg font-semibold">{called}</span>
+          <span className="text-ink-soft"> · {shape.words}</span>
+        </p>
+        {job.bridged ? <p className="hazard col-span-2 py-1 font-bold">An interlock is bridged</p> : null}
+      </Link>
+    </li>
+  );
+}
+
+/** What has its call, a line each. */
+function JobRow({ job }: { job: JobShort }) {
+  const { layout, called, shape, sure } = useWords(job);
   return (
     <li>
       <Link
-        to={`/jobs/${String(job.id)}/${job.recordings.length > 0 ? "call" : "spin"}`}
-        className="sheet grid h-full grid-cols-[auto_1fr_auto] gap-x-4 p-4 hover:border-ink"
+        to={whereTo(job)}
+        className="sheet grid min-h-12 grid-cols-[auto_1fr_auto] items-center gap-x-4 py-2 pl-2 pr-4 hover:border-ink sm:grid-cols-[auto_2fr_3fr_auto]"
       >
-        <span className={`row-span-3 w-3 self-stretch ${shape.bar}`} aria-hidden="true" />
-        <p className="font-bold leading-tight">{job.place}</p>
-        <p className="text-right font-mono text-xl font-bold">
-          {job.call?.leader_probability != null && job.call.advice !== "record_again"
-            ? percent(job.call.leader_probability)
-            : ""}
-        </p>
-        <p className="col-span-2 text-sm text-ink-soft">
-          {layout}, {when(job.changed_at, new Date())}
-        </p>
-        <p className="col-span-2 pt-2">
-          <span className="font-voice text-lg font-semibold">
-            {job.call?.advice === "record_again" ? "Not heard yet" : (leader ?? "No call yet")}
+        <span className={`row-span-2 w-3 self-stretch sm:row-span-1 ${shape.bar}`} aria-hidden="true" />
+        <span className="leading-tight">
+          <span className="font-bold">{job.place || "No place told"}</span>{" "}
+          <span className="text-sm text-ink-soft">
+            {layout}, {when(job.changed_at, new Date())}
           </span>
-          <span className="text-ink-soft"> · {shape.words}</span>
-        </p>
+        </span>
+        <span className="col-start-2 sm:col-start-3">
+          {called} <span className="text-ink-soft">· {shape.words}</span>
+        </span>
+        <span className="col-start-3 row-start-1 whitespace-nowrap text-right font-mono font-bold sm:col-start-4">
+          {sure}
+        </span>
+        {job.bridged ? <span className="hazard col-span-full mt-1 py-1 font-bold">An interlock is bridged</span> : null}
       </Link>
     </li>
   );
@@ -93,7 +132,7 @@ function ImportCase() {
         onProgress: () => undefined,
       }).done;
       await queries.invalidateQueries({ queryKey: keys.jobs() });
-      await navigate(`/jobs/${String(job.id)}/call`);
+      await navigate(`/jobs/${job.id}/call`);
     } catch (error) {
       setSaid(error instanceof Error ? error.message : "The case could not be imported.");
     } finally {

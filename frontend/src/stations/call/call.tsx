@@ -10,14 +10,14 @@ import { NextTwoMinutes } from "./next-two-minutes";
 /** The call: the sentence first, the tug board second, the graphs behind it third. */
 export function Call() {
   const job = useFramedJob();
-  const call = useCall(job.id, job.call?.id);
+  const call = useCall(job.id, job.call?.weighed);
   if (call.isError) return <Trouble title={call.error.message} safe="Recordings and checks are kept." />;
   if (!job.call) {
     return (
       <div>
         <h1 className="pb-4 text-3xl">No call yet</h1>
         <p className="pb-4">Record a spin test or enter a hand check: either gives odds.</p>
-        <ButtonLink to={`/jobs/${String(job.id)}/spin`} weight="strong">
+        <ButtonLink to={`/jobs/${job.id}/spin`} weight="strong">
           Record a spin test
         </ButtonLink>
       </div>

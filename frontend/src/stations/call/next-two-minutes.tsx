@@ -10,7 +10,7 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
   const faultName = (code: string) => catalogue.data?.faults.find((f) => f.code === code)?.name.toLowerCase() ?? code;
   const noSpin = !job.recordings.some((r) => r.test === "spin");
   const next = result.next_checks[0];
-  const base = `/jobs/${String(job.id)}`;
+  const base = `/jobs/${job.id}`;
   if (noSpin) {
     return (
       <Card

@@ -2,26 +2,28 @@ import { Accordion } from "radix-ui";
 import { useState } from "react";
 
 import type { CheckSpec, ValueSpec } from "../../api/client";
-import { useCall, useCatalogue, useChangeJob } from "../../api/queries";
+import { useCall, useCatalogue } from "../../api/queries";
+import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
+import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
-import { words } from "../../lib/format";
+import { saidBy, words } from "../../lib/format";
 import { Button } from "../../ui/button";
 import { ManyChips, OneChip } from "../../ui/chips";
 import { TextField } from "../../ui/field";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
-import { checkedValues, saidBy, type Typed } from "./values";
+import { checkedValues, type Typed } from "./values";
 
 /** Hand checks of this layout, the most telling first; each is weighed as soon as it is entered. */
 export function Hands() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
-  const call = useCall(job.id, job.call?.id);
+  const call = useCall(job.id, job.call?.weighed);
   if (!catalogue.data) return <Waiting what="Fetching the checks" />;
   const order = call.data?.result.next_checks.map((c) => c.check) ?? [];
   const rank = (code: string) => (order.includes(code) ? order.indexOf(code) : order.length);
   const checks = catalogue.data.checks
-    .filter((check) => check.layouts.includes(job.machine.layout))
+    .filter((check) => job.machine.layout == null || check.layouts.includes(job.machine.layout))
     .sort((a, b) => rank(a.code) - rank(b.code));
   return (
     <div className="max-w-4xl">
@@ -43,7 +45,7 @@ export function Hands() {
 
 function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
   const job = useFramedJob();
-  const done = job.checks.find((c) => c.check === check.code);
+  const done = job.checks.filter((c) => c.check === check.code);
   return (
     <Accordion.Item value={check.code} className="sheet">
       <Accordion.Header>
@@ -51,7 +53,9 @@ function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
           <span className="font-bold">{check.name}</span>
           {likely ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span> : null}
           <span className="ml-auto text-sm text-ink-soft">
-            {done ? saidBy(done.values) : `${check.minutes.toFixed(0)} min, ${check.access_words}`}
+            {done.length > 0
+              ? done.map((c) => saidBy(c.values)).join("; ")
+              : `${check.minutes.toFixed(0)} min, ${check.access_words}`}
           </span>
         </Accordion.Trigger>
       </Accordion.Header>
@@ -64,33 +68,32 @@ function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
 
 function CheckForm({ check }: { check: CheckSpec }) {
   const job = useFramedJob();
-  const change = useChangeJob(job.id);
-  const [typed, setTyped, clearTyped] = useDraft<Typed>(`check-${String(job.id)}-${check.code}`, {});
+  const { write, writing } = useWrite(job.id);
+  const [typed, setTyped, clearTyped] = useDraft<Typed>(`check-${job.id}-${check.code}`, {});
   const [said, setSaid] = useState<string | null>(null);
-  const others = job.checks.filter((c) => c.check !== check.code);
-  const send = (checks: typeof job.checks) => {
-    change.mutate(
-      { checks },
-      {
-        onSuccess: () => {
-          setTyped({});
-          clearTyped();
-          setSaid(null);
-        },
-        onError: (e) => {
-          setSaid(e.message);
-        },
-      },
-    );
+  const done = job.checks.filter((c) => c.check === check.code);
+  const put = async (entry: AnyEntry) => {
+    if (!(await write([entry]))) return;
+    setTyped({});
+    clearTyped();
+    setSaid(null);
   };
   const save = () => {
     const checked = checkedValues(check.values, typed);
-    if (checked.ok) send([...others, { check: check.code, values: checked.values }]);
+    // The values were read by the check's own description, which is where their types come from as well.
+    if (checked.ok) void put(entryOf("check", { check: check.code, values: checked.values } as Body<"check">));
     else setSaid(checked.say);
   };
   return (
     <div className="flex flex-col gap-4">
       <p>{check.how}</p>
+      {done
+        .filter((c) => c.before.length > 0)
+        .map((c) => (
+          <p key={c.entry} className="text-ink-soft">
+            Before: {c.before.map((b) => saidBy(b)).join("; ")}. Now: {saidBy(c.values)}.
+          </p>
+        ))}
       {check.values.map((spec) => (
         <ValueField
           key={spec.name}
@@ -102,20 +105,28 @@ function CheckForm({ check }: { check: CheckSpec }) {
         />
       ))}
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
+      {writing.status === "refused" ? <Trouble title={writing.refusal.message} safe="Nothing else changed." /> : null}
+      {writing.status === "not_kept" ? (
+        <Trouble
+          title="This device could not keep that."
+          safe="What you typed is still here."
+          next="Make room on the device, then weigh it again."
+        />
+      ) : null}
       <div className="flex flex-wrap gap-3">
-        <Button weight="strong" disabled={change.isPending} onClick={save}>
+        <Button weight="strong" disabled={writing.status === "keeping"} onClick={save}>
           Weigh it
         </Button>
-        {others.length < job.checks.length ? (
+        {done.map((c) => (
           <Button
-            disabled={change.isPending}
+            key={c.entry}
             onClick={() => {
-              send(others);
+              void put(takenBack("check", c.entry));
             }}
           >
-            Take it back
+            Take it back{done.length > 1 ? `: ${saidBy(c.values)}` : ""}
           </Button>
-        ) : null}
+        ))}
       </div>
     </div>
   );

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 
 import type { ValueSpec } from "../../api/client";
-import { checkedValues, saidBy } from "./values";
+import { saidBy } from "../../lib/format";
+import { checkedValues } from "./values";
 
 function spec(name: string, kind: string): ValueSpec {
   return { name, kind, label: name, unit: "", choices: [], low: 0, high: 100, count: [1, 16] };

@@ -41,15 +41,3 @@ function finite(text: string): number | undefined {
   const value = Number(text.replace(",", "."));
   return Number.isFinite(value) ? value : undefined;
 }
-
-/** What a finished check said, in one line. */
-export function saidBy(values: Readonly<Record<string, unknown>>): string {
-  return Object.values(values)
-    .map((value) => {
-      if (value === true) return "yes";
-      if (value === false) return "no";
-      if (Array.isArray(value)) return value.length === 0 ? "none" : value.map(String).join(" · ");
-      return String(value).replaceAll("_", " ");
-    })
-    .join(", ");
-}

@@ -1,4 +1,5 @@
-import type { Job, MachineFacts } from "../../api/client";
+import type { Job } from "../../api/client";
+import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 
 /** The form as typed: numbers stay text until they are sent, so that nothing typed is changed under the fingers. */
 export interface JobDraft {
@@ -12,7 +13,12 @@ export interface JobDraft {
   mainsHz: string;
   symptoms: string[];
   note: string;
+  /** The machine of the register that somebody said this is. */
+  knownAs: string;
 }
+
+/** What was changed and not sent yet: fields that nobody touched stay as everybody else leaves them. */
+export type Edits = Partial<JobDraft>;
 
 export const EMPTY_DRAFT: JobDraft = {
   place: "",
@@ -25,6 +31,7 @@ export const EMPTY_DRAFT: JobDraft = {
   mainsHz: "",
   symptoms: [],
   note: "",
+  knownAs: "",
 };
 
 export function draftOf(job: Job): JobDraft {
@@ -32,45 +39,82 @@ export function draftOf(job: Job): JobDraft {
   const { machine } = job;
   return {
     place: job.place,
-    layout: machine.layout,
+    layout: machine.layout ?? "",
     maxSpinRpm: text(machine.max_spin_rpm),
     pulleyRatio: text(machine.pulley_ratio),
-    frontBearing: machine.front_bearing ?? "",
-    rearBearing: machine.rear_bearing ?? "",
+    frontBearing: machine.bearings.front ?? "",
+    rearBearing: machine.bearings.rear ?? "",
     ageYears: text(machine.age_years),
     mainsHz: text(machine.mains_hz),
     symptoms: job.symptoms,
     note: job.note,
+    knownAs: job.known_as ?? "",
   };
 }
 
-export type Checked = { ok: true; machine: MachineFacts } | { ok: false; say: string };
+const NUMBERS = {
+  maxSpinRpm: { key: "max_spin_rpm", name: "plate speed" },
+  pulleyRatio: { key: "pulley_ratio", name: "pulley ratio" },
+  ageYears: { key: "age_years", name: "age" },
+  mainsHz: { key: "mains_hz", name: "mains" },
+} as const;
 
-/** The machine's facts from the draft, or what keeps them from being sent. Decimal commas are understood. */
-export function machineOf(draft: JobDraft, rest: Partial<MachineFacts> = {}): Checked {
-  if (draft.place.trim() === "") return { ok: false, say: "Say where the machine is." };
-  if (draft.layout === "") return { ok: false, say: "Choose the layout." };
-  const numbers = {
-    max_spin_rpm: number(draft.maxSpinRpm),
-    pulley_ratio: number(draft.pulleyRatio),
-    age_years: number(draft.ageYears),
-    mains_hz: number(draft.mainsHz),
-  };
-  const names = { max_spin_rpm: "plate speed", pulley_ratio: "pulley ratio", age_years: "age", mains_hz: "mains" };
-  for (const [key, value] of Object.entries(numbers)) {
-    if (Number.isNaN(value)) return { ok: false, say: `The ${names[key as keyof typeof names]} is not a number.` };
+export type Checked = { ok: true; entries: AnyEntry[] } | { ok: false; say: string };
+
+/** What has to be told before a job is opened; null when all of it is. */
+export function missing(draft: JobDraft): string | null {
+  if (draft.place.trim() === "") return "Say where the machine is.";
+  return draft.layout === "" && draft.knownAs === "" ? "Choose the layout." : null;
+}
+
+/** The entries that say what was edited, and nothing else; or what cannot be read. */
+export function entriesOf(edits: Edits, before: JobDraft, notes: readonly { entry: string }[] = []): Checked {
+  const facts: Body<"machine"> = {};
+  if (edits.place !== undefined && edits.place.trim() !== before.place) {
+    if (edits.place.trim() === "") return { ok: false, say: "Say where the machine is." };
+    facts.place = edits.place.trim();
   }
-  return {
-    ok: true,
-    machine: {
-      spider_arms: 3,
-      ...rest,
-      layout: draft.layout,
-      ...numbers,
-      front_bearing: draft.frontBearing || null,
-      rear_bearing: draft.rearBearing || null,
-    },
-  };
+  if (edits.layout !== undefined && edits.layout !== before.layout) {
+    facts.layout = (edits.layout || null) as Body<"machine">["layout"];
+  }
+  if (edits.knownAs !== undefined && edits.knownAs !== before.knownAs) facts.known_as = edits.knownAs || null;
+  for (const [field, { key, name }] of Object.entries(NUMBERS) as [
+    keyof typeof NUMBERS,
+    (typeof NUMBERS)[keyof typeof NUMBERS],
+  ][]) {
+    const typed = edits[field];
+    if (typed === undefined || typed === before[field]) continue;
+    const value = number(typed);
+    if (Number.isNaN(value)) return { ok: false, say: `The ${name} is not a number.` };
+    facts[key] = value;
+  }
+  const bearings: { front?: string | null; rear?: string | null } = {};
+  if (edits.frontBearing !== undefined && edits.frontBearing !== before.frontBearing)
+    bearings.front = edits.frontBearing || null;
+  if (edits.rearBearing !== undefined && edits.rearBearing !== before.rearBearing)
+    bearings.rear = edits.rearBearing || null;
+  if (Object.keys(bearings).length > 0) facts.bearings = bearings;
+  const entries: AnyEntry[] = Object.keys(facts).length > 0 ? [entryOf("machine", facts)] : [];
+  return { ok: true, entries: [...entries, ...symptomEntries(edits, before), ...noteEntries(edits, before, notes)] };
+}
+
+function symptomEntries(edits: Edits, before: JobDraft): AnyEntry[] {
+  const { symptoms } = edits;
+  if (symptoms === undefined) return [];
+  const told = (symptom: string, present: boolean) => entryOf("told", { symptom, present } as Body<"told">);
+  return [
+    ...symptoms.filter((code) => !before.symptoms.includes(code)).map((code) => told(code, true)),
+    ...before.symptoms.filter((code) => !symptoms.includes(code)).map((code) => told(code, false)),
+  ];
+}
+
+/** The note as one entry: it takes the place of the first that was there, the others are taken back. */
+function noteEntries(edits: Edits, before: JobDraft, notes: readonly { entry: string }[]): AnyEntry[] {
+  if (edits.note === undefined || edits.note === before.note) return [];
+  const [first, ...rest] = notes.map((n) => n.entry);
+  const gone = rest.map((id) => takenBack("note", id));
+  if (edits.note.trim() === "") return first === undefined ? [] : [takenBack("note", first), ...gone];
+  return [entryOf("note", { text: edits.note, about: "story" }, first), ...gone];
 }
 
 function number(text: string): number | null {

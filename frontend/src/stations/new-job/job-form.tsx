@@ -13,10 +13,13 @@ export function JobForm({
   draft,
   catalogue,
   onChange,
+  children,
 }: {
   draft: JobDraft;
   catalogue: Catalogue;
   onChange: (draft: JobDraft) => void;
+  /** Shown below the place. */
+  children?: React.ReactNode;
 }) {
   const set = (change: Partial<JobDraft>) => {
     onChange({ ...draft, ...change });
@@ -34,6 +37,7 @@ export function JobForm({
           set({ place });
         }}
       />
+      {children}
       <fieldset>
         <legend className="pb-2 font-bold">Which layout is it?</legend>
         <OneChip

@@ -12,7 +12,8 @@ import { LivePanel } from "./live/live-panel";
 import type { Ended } from "./live/session";
 import { useLive } from "./live/use-live";
 import { changed, freeRun, isLaidSomewhere, type Pending, pendingOf } from "./pending";
-import { type Sending, useUploads } from "./use-uploads";
+import { useBringIn } from "./use-bring-in";
+import { WaitingFiles } from "./waiting-files";
 
 const KINDS = [
   { value: "audio", label: "sound (WAV, FLAC)" },
@@ -103,8 +104,7 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
     if (entry.takeId !== undefined) sentTakes.current.add(entry.takeId);
     remove(entry.key);
   };
-  const uploads = useUploads(job, sent);
-  const waiting = pending.filter((entry) => uploads.of(entry).status !== "sending");
+  const { add, unkept } = useBringIn(job, sent);
   const leaveOut = (entry: Pending) => {
     if (entry.takeId !== undefined) sentTakes.current.delete(entry.takeId);
     setPending((old) =>
@@ -122,11 +122,11 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
               entry={entry}
               catalogue={catalogue}
               isOnly={pending.length === 1}
-              sending={uploads.of(entry)}
+              isRefused={unkept.has(entry.key)}
               onChange={(next) => {
                 setPending((old) => changed(old, next));
               }}
-              onSend={() => void uploads.send(entry)}
+              onSend={() => void add(entry)}
               onGone={() => {
                 leaveOut(entry);
               }}
@@ -134,18 +134,19 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
           ))}
         </ul>
       ) : null}
-      {waiting.length > 1 ? (
+      {pending.length > 1 ? (
         <div>
           <Button
             weight="strong"
             onClick={() => {
-              for (const entry of waiting) void uploads.send(entry);
+              for (const entry of pending) void add(entry);
             }}
           >
-            Add {waiting.length === 2 ? "both" : `all ${String(waiting.length)}`} and analyse
+            Add {pending.length === 2 ? "both" : `all ${String(pending.length)}`} and analyse
           </Button>
         </div>
       ) : null}
+      <WaitingFiles job={job} />
       <LivePanel first={job.recordings.length === 0 && pending.length === 0} live={live} start={start} stop={stop} />
       {trouble ? (
         <Trouble title={trouble} safe="It is still kept there." next="Reload the page and try again." />
@@ -172,7 +173,7 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
           ref={input}
           type="file"
           multiple
-          accept=".wav,.flac,.csv,audio/*,text/csv"
+          accept=".wav,.flac,.csv,.txt,.zip,audio/*,text/csv,application/zip"
           className="sr-only"
           aria-label="Recordings to add"
           tabIndex={-1}
@@ -183,8 +184,8 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
         />
         <Button onClick={() => input.current?.click()}>Choose recordings</Button>
         <p className="min-w-48 flex-1 text-ink-soft">
-          or drop them here: sound as WAV or FLAC, acceleration or motor current as CSV. Best from rest to rest, drum
-          empty, motor off at full speed for the coast-down.
+          or drop them here: sound as WAV or FLAC, a sensor log as CSV or zip, motor current as CSV. Best from rest to
+          rest, drum empty, motor off at full speed for the coast-down.
         </p>
       </div>
     </div>
@@ -195,7 +196,7 @@ function PendingRow({
   entry,
   catalogue,
   isOnly,
-  sending,
+  isRefused,
   onChange,
   onSend,
   onGone,
@@ -203,7 +204,7 @@ function PendingRow({
   entry: Pending;
   catalogue: Catalogue;
   isOnly: boolean;
-  sending: Sending;
+  isRefused: boolean;
   onChange: (entry: Pending) => void;
   onSend: () => void;
   onGone: () => void;
@@ -298,36 +299,29 @@ function PendingRow({
           this page.
         </p>
       ) : null}
-      {sending.status === "refused" ? (
-        <Trouble title={sending.say} safe="Nothing was stored; the file is unchanged on this device." />
+      {isRefused ? (
+        <Trouble
+          title="This device has no room to keep it."
+          safe="The file itself is unchanged."
+          next="Make room on the device, then add it again."
+        />
       ) : null}
       <div className="flex flex-wrap items-center gap-3">
-        {sending.status === "sending" ? (
-          <>
-            <p role="status">
-              {sending.share < 1 ? `Sending, ${String(Math.round(100 * sending.share))} %` : "Checking the file …"}
-            </p>
-            <Button onClick={sending.cancel}>Stop</Button>
-          </>
-        ) : (
-          <>
-            <Button weight={isOnly ? "strong" : "plain"} onClick={onSend}>
-              Add and analyse
-            </Button>
-            {entry.isUnkept ? (
-              <Button
-                onClick={() => {
-                  saveAsFile(entry.file);
-                }}
-              >
-                Save as a file
-              </Button>
-            ) : null}
-            <Button weight="quiet" onClick={onGone}>
-              Leave it out
-            </Button>
-          </>
-        )}
+        <Button weight={isOnly ? "strong" : "plain"} onClick={onSend}>
+          Add and analyse
+        </Button>
+        {entry.isUnkept ? (
+          <Button
+            onClick={() => {
+              saveAsFile(entry.file);
+            }}
+          >
+            Save as a file
+          </Button>
+        ) : null}
+        <Button weight="quiet" onClick={onGone}>
+          Leave it out
+        </Button>
       </div>
     </li>
   );

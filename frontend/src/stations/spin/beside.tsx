@@ -11,7 +11,7 @@ import { againstWords, shakeWords } from "./beside-words";
 /** This spin beside those of other visits to machines of the layout, at equal speeds. */
 export function Beside({ job }: { job: Job }) {
   const [other, setOther] = useState("");
-  const beside = useBeside(job.id, job.call?.id, other === "" ? undefined : Number(other));
+  const beside = useBeside(job.id, job.call?.weighed, other === "" ? undefined : other);
   if (beside.isError) return <Trouble title="The comparison could not be fetched. The recordings are kept." />;
   if (!beside.data) return <Waiting what="Laying the spins side by side" />;
   if (beside.data.choices.length === 0) return null;
@@ -26,7 +26,7 @@ export function Beside({ job }: { job: Job }) {
           value={other}
           empty={soundWords(sound)}
           options={beside.data.choices.map((choice) => ({
-            value: String(choice.job_id),
+            value: choice.job_id,
             label: choiceWords(choice, now),
           }))}
           onChange={setOther}
@@ -63,6 +63,6 @@ function soundWords(count: number): string {
 }
 
 function choiceWords(choice: Schemas["OtherSpinOut"], now: Date): string {
-  const place = choice.same_place ? `Same address, ${choice.place}` : choice.place;
+  const place = choice.same_machine ? `This machine before, ${choice.place}` : choice.place;
   return `${place}, ${when(choice.created_at, now)}${choice.is_sound ? ", called sound" : ""}`;
 }

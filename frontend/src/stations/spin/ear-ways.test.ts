@@ -31,8 +31,8 @@ describe("the stretch that is heard", () => {
 describe("ways to hear it", () => {
   it("offers another visit only where there is one", () => {
     expect(earWays(CURVES, null).some((way) => way.key === "beside")).toBe(false);
-    const beside = earWays(CURVES, { job_id: 7, title: "Beside the weir", words: "the one at the weir" }).at(-1);
-    expect(beside?.ask).toEqual({ way: "beside", beside: 7 });
+    const beside = earWays(CURVES, { job_id: "7", title: "Beside the weir", words: "the one at the weir" }).at(-1);
+    expect(beside?.ask).toEqual({ way: "beside", beside: "7" });
     expect(beside?.says).toContain("weir");
   });
   it("puts the envelope of the bearing's own band on the tone", () => {
@@ -44,7 +44,7 @@ describe("ways to hear it", () => {
   });
   it("asks the server for exactly that", () => {
     const stretch = stretchAt(CURVES, 25);
-    const url = new URL(listenUrl(3, beatWay(2, "2x", 900), stretch), "http://here");
+    const url = new URL(listenUrl("3", beatWay(2, "2x", 900), stretch), "http://here");
     expect(url.pathname).toBe("/api/jobs/3/listen");
     expect(Object.fromEntries(url.searchParams)).toEqual({
       way: "beat",

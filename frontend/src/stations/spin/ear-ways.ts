@@ -51,7 +51,7 @@ export function stretchWords(stretch: Stretch): string {
 }
 
 /** All ways that this spin allows; `other` is a visit to hear it beside. */
-export function earWays(curves: Curves, other: { job_id: number; title: string; words: string } | null): EarWay[] {
+export function earWays(curves: Curves, other: { job_id: string; title: string; words: string } | null): EarWay[] {
   const line = curves.envelope?.lines.find((found) => found.false_alarm < 0.05);
   const [low_hz, high_hz] = curves.envelope?.band_hz ?? [];
   const band = low_hz !== undefined && high_hz !== undefined ? { low_hz, high_hz } : TICKS;
@@ -130,12 +130,12 @@ export function beatWay(order: number, name: string, rpm: number | null): EarWay
   };
 }
 
-export function listenUrl(jobId: number, way: EarWay, stretch: Stretch): string {
+export function listenUrl(jobId: string, way: EarWay, stretch: Stretch): string {
   const query = new URLSearchParams({ begin_s: stretch.begin_s.toFixed(3), end_s: stretch.end_s.toFixed(3) });
   for (const [name, value] of Object.entries(way.ask)) {
     for (const one of Array.isArray(value) ? value : [value]) query.append(name, String(one));
   }
-  return `/api/jobs/${String(jobId)}/listen?${query.toString()}`;
+  return `/api/jobs/${jobId}/listen?${query.toString()}`;
 }
 
 /** How far it was raised, in words; nothing where it is as loud as it was. */

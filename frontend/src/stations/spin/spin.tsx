@@ -1,7 +1,9 @@
 import { useRef, useState } from "react";
 
 import type { Curves, Job, Recording, Result, Schemas } from "../../api/client";
-import { useBeside, useCall, useCatalogue, useRemoveRecording } from "../../api/queries";
+import { useBeside, useCall, useCatalogue } from "../../api/queries";
+import { entryOf } from "../../device/entries";
+import { useWrite } from "../../device/use-write";
 import { megabytes, seconds, words } from "../../lib/format";
 import { DrumClock } from "../../marks/drum-clock";
 import { OrderCarpet, type Thread } from "../../marks/order-carpet";
@@ -21,7 +23,7 @@ import { useEar } from "./use-ear";
 export function Spin() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
-  const call = useCall(job.id, job.call?.id);
+  const call = useCall(job.id, job.call?.weighed);
   if (!catalogue.data) return <Waiting what="Fetching the lists" />;
   const curves = call.data?.curves;
   const hasTrack = (curves?.t_s?.length ?? 0) > 0;
@@ -62,7 +64,7 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
   const [chosen, setChosen] = useState<EarWay | null>(null);
   const player = useRef<HTMLAudioElement>(null);
   const { hearing, hear } = useEar();
-  const beside = useBeside(job.id, job.call?.id, undefined);
+  const beside = useBeside(job.id, job.call?.weighed, undefined);
   const heard = curves.sound;
   // Analyses made before the sound's own clock was kept know only what was noted of it.
   const sound = job.recordings.find((r) => (heard ? r.name === heard.name : r.kind === "audio" && r.test === "spin"));
@@ -72,7 +74,7 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
     if (player.current) player.current.currentTime = Math.max(0, t_s - start_s);
   };
   const stretch = stretchAt(curves, cursor);
-  const other = beside.data?.choices.find((c) => c.same_place) ?? beside.data?.choices.find((c) => c.is_sound);
+  const other = beside.data?.choices.find((c) => c.same_machine) ?? beside.data?.choices.find((c) => c.is_sound);
   const ways = earWays(curves, other ? visitBeside(other) : null);
   const listen = (way: EarWay) => {
     player.current?.pause();
@@ -98,7 +100,7 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
             controls
             preload="metadata"
             className="mt-2 w-full"
-            src={`/api/recordings/${String(sound.id)}/file`}
+            src={`/api/jobs/${job.id}/recordings/${sound.id}`}
             aria-label={`Listen to ${sound.name}`}
             onTimeUpdate={(event) => {
               if (!event.currentTarget.paused) setCursor(event.currentTarget.currentTime + start_s);
@@ -125,8 +127,8 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
   );
 }
 
-function visitBeside(other: Schemas["OtherSpinOut"]): { job_id: number; title: string; words: string } {
-  return other.same_place
+function visitBeside(other: Schemas["OtherSpinOut"]): { job_id: string; title: string; words: string } {
+  return other.same_machine
     ? { job_id: other.job_id, title: "Beside the earlier spin", words: "the one recorded here before" }
     : { job_id: other.job_id, title: "Beside a sound machine", words: `the one at ${other.place}, called sound,` };
 }
@@ -181,7 +183,7 @@ function RecordingList({ job }: { job: Job }) {
         <li>
           <a
             className="inline-flex min-h-12 items-center underline underline-offset-4"
-            href={`/api/jobs/${String(job.id)}/case.zip`}
+            href={`/api/jobs/${job.id}/case.zip`}
           >
             Export the whole case as zip
           </a>
@@ -191,8 +193,8 @@ function RecordingList({ job }: { job: Job }) {
   );
 }
 
-function RecordingRow({ jobId, recording }: { jobId: number; recording: Recording }) {
-  const remove = useRemoveRecording(jobId);
+function RecordingRow({ jobId, recording }: { jobId: string; recording: Recording }) {
+  const { write, writing } = useWrite(jobId);
   const [asking, setAsking] = useState(false);
   const facts = [
     recording.kind,
@@ -208,22 +210,27 @@ function RecordingRow({ jobId, recording }: { jobId: number; recording: Recordin
   return (
     <li className="sheet flex flex-wrap items-center gap-x-4 px-4 py-1">
       <a
-        href={`/api/recordings/${String(recording.id)}/file`}
+        href={`/api/jobs/${jobId}/recordings/${recording.id}`}
         download={recording.name}
         className="flex min-h-12 items-center font-bold underline underline-offset-4"
       >
         {recording.name}
       </a>
       <span className="mr-auto text-sm text-ink-soft">{facts.join(", ")}</span>
+      {recording.warnings.map((warning) => (
+        <span key={warning} className="w-full pb-2 text-sm">
+          {warning}
+        </span>
+      ))}
       {asking ? (
         <>
           <Button
-            disabled={remove.isPending}
+            disabled={writing.status === "keeping"}
             onClick={() => {
-              remove.mutate(recording.id);
+              void write([entryOf("recording_removed", { recording: recording.id })]);
             }}
           >
-            Remove it for good
+            Remove it
           </Button>
           <Button
             weight="quiet"

@@ -1,59 +1,99 @@
 import { useState } from "react";
 
-import { useCatalogue, useChangeJob } from "../../api/queries";
+import { useCatalogue } from "../../api/queries";
+import { entryOf } from "../../device/entries";
+import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
 import { Button } from "../../ui/button";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
-import { draftOf, type JobDraft, machineOf } from "../new-job/draft";
+import { draftOf, type Edits, entriesOf, type JobDraft } from "../new-job/draft";
 import { JobForm } from "../new-job/job-form";
 
-/** The complaint and the plate, open to change at any time; a change is weighed at once. */
+/** The complaint and the plate, open to change at any time; only what is edited is sent, and weighed at once. */
 export function Story() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
   const saved = draftOf(job);
-  const [draft, setDraft, clearDraft] = useDraft<JobDraft>(`story-${String(job.id)}`, saved);
+  const [edits, setEdits, clearEdits] = useDraft<Edits>(`story-edits-${job.id}`, {});
   const [said, setSaid] = useState<string | null>(null);
-  const change = useChangeJob(job.id);
-  if (!catalogue.data) return <Waiting what="Fetching the lists" />;
-  const isChanged = JSON.stringify(draft) !== JSON.stringify(saved);
-  const save = () => {
-    const checked = machineOf(draft, {
-      spider_arms: job.machine.spider_arms ?? 3,
-      stacked: job.machine.stacked ?? null,
-    });
+  const { write, writing } = useWrite(job.id);
+  if (!catalogue.data) {
+    return catalogue.isError ? (
+      <Trouble
+        title="The lists to choose from could not be fetched."
+        safe="What was entered is kept."
+        next="Open this page once with a signal: from then on it works without."
+      />
+    ) : (
+      <Waiting what="Fetching the lists" />
+    );
+  }
+  const checked = entriesOf(
+    edits,
+    saved,
+    job.any_time.notes.filter((n) => n.about === "story"),
+  );
+  const isChanged = !checked.ok || checked.entries.length > 0;
+  const change = (next: JobDraft) => {
+    const touched = (Object.keys(next) as (keyof JobDraft)[]).filter(
+      (key) => next[key] !== { ...saved, ...edits }[key],
+    );
+    setEdits({ ...edits, ...Object.fromEntries(touched.map((key) => [key, next[key]])) });
+  };
+  const save = async () => {
     if (!checked.ok) {
       setSaid(checked.say);
       return;
     }
     setSaid(null);
-    change.mutate(
-      { place: draft.place.trim(), machine: checked.machine, symptoms: draft.symptoms, note: draft.note },
-      {
-        onSuccess: (next) => {
-          setDraft(draftOf(next));
-          clearDraft();
-        },
-        onError: (error) => {
-          setSaid(error.message);
-        },
-      },
-    );
+    if (await write(checked.entries)) {
+      setEdits({});
+      clearEdits();
+    }
   };
   return (
     <div className="max-w-4xl">
       <h1 className="pb-5 text-3xl">What is told, and what the plate says</h1>
-      <JobForm draft={draft} catalogue={catalogue.data} onChange={setDraft} />
+      <JobForm draft={{ ...saved, ...edits }} catalogue={catalogue.data} onChange={change} />
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
+      {writing.status === "not_kept" ? (
+        <Trouble
+          title="This device could not keep that."
+          safe="What you typed is still here."
+          next="Make room on the device, then save again."
+        />
+      ) : null}
       <div className="flex flex-wrap items-center gap-4 pt-6">
-        <Button weight="strong" disabled={!isChanged || change.isPending} onClick={save}>
-          {change.isPending ? "Saving …" : "Save and weigh again"}
+        <Button weight="strong" disabled={!isChanged || writing.status === "keeping"} onClick={() => void save()}>
+          Save and weigh again
         </Button>
         <p role="status" className="text-ink-soft">
           {isChanged ? "Changed; kept on this device until saved." : "Saved."}
         </p>
       </div>
+      <LogABridge jobId={job.id} />
     </div>
+  );
+}
+
+/** Somebody bridged an interlock: said here, it stands on every screen until its restoring is logged. */
+function LogABridge({ jobId }: { jobId: string }) {
+  const { write } = useWrite(jobId);
+  return (
+    <section aria-label="Interlocks" className="pt-10">
+      <h2 className="text-xl">Interlocks stay as they are</h2>
+      <p className="max-w-prose py-2">
+        Hear and see a spin with the lid shut: the phone on top, the room dark and a lamp at the glass, the service
+        mode. If you find one bridged, or somebody bridged it, log it: it must be restored before the job is closed.
+      </p>
+      <Button
+        onClick={() => {
+          void write([entryOf("bridged", { where: "lid or door lock" })]);
+        }}
+      >
+        Log a bridged interlock
+      </Button>
+    </section>
   );
 }

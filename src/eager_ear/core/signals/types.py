@@ -18,7 +18,6 @@ LONGEST_S = 7200.0
 # Beyond these no sensor of a phone and no clamp meter reaches.
 LARGEST_M_S2 = 2.0e4
 LARGEST_A = 1.0e4
-FEWEST_MOTION_ROWS = 16
 # A step this much longer than the usual one holds a sample that was not delivered.
 MISSING_PERIODS = 1.75
 
@@ -64,10 +63,8 @@ class AccelerationSignal:
     axes_m_s2: FloatArray
 
     def __post_init__(self) -> None:
-        if self.t_s.size < FEWEST_MOTION_ROWS or self.axes_m_s2.shape != (3, self.t_s.size):
-            raise BadSignal(
-                reason=f"An acceleration recording needs at least {FEWEST_MOTION_ROWS} rows of time and acceleration."
-            )
+        if self.t_s.size < 2 or self.axes_m_s2.shape != (3, self.t_s.size):
+            raise BadSignal(reason="An acceleration recording needs at least two rows of time and acceleration.")
         if not bool((np.diff(self.t_s) > 0).all()):
             raise BadSignal(reason="The times of the acceleration are not increasing.")
         if self.duration_s > LONGEST_S:

@@ -75,9 +75,9 @@ class Disagreement:
 
     kind: str
     subject: str
-    entries: tuple[str, str]
-    values: tuple[Any, Any]
-    devices: tuple[str, str]
+    entries: tuple[str, ...]
+    values: tuple[Any, ...]
+    devices: tuple[str, ...]
 
 
 class Said:

@@ -8,7 +8,7 @@ from eager_ear.core.analysis import STAGES
 from eager_ear.core.case import LOADS, POSITIONS, TESTS
 from eager_ear.core.diagnosis import ACCESS_WORDS
 from eager_ear.core.machine import bearing_catalogue, load_layouts
-from eager_ear.web.schemas.catalogue import CatalogueOut, CheckOut, CodeOut, LayoutOut, ValueOut
+from eager_ear.web.schemas.catalogue import CatalogueOut, CheckSpecOut, CodeOut, LayoutOut, ValueOut
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
@@ -23,7 +23,7 @@ def catalogue(state: State) -> CatalogueOut:
         symptoms=[CodeOut(code=s.code, name=s.name) for s in knowledge.symptoms.values()],
         faults=[CodeOut(code=f.code, name=f.short) for f in knowledge.faults.values()],
         checks=[
-            CheckOut(
+            CheckSpecOut(
                 code=c.code,
                 name=c.name,
                 access=c.access,

@@ -28,7 +28,7 @@ class ValueOut(BaseModel):
     count: list[int]
 
 
-class CheckOut(BaseModel):
+class CheckSpecOut(BaseModel):
     code: str
     name: str
     access: str
@@ -43,7 +43,7 @@ class CatalogueOut(BaseModel):
     layouts: list[LayoutOut]
     symptoms: list[CodeOut]
     faults: list[CodeOut]
-    checks: list[CheckOut]
+    checks: list[CheckSpecOut]
     bearings: list[str]
     positions: list[str]
     loads: list[str]

@@ -3,7 +3,7 @@ import type { MotionRow } from "./take";
 /** A recording as this device keeps it until it is added to the job or thrown away. */
 export interface KeptTake {
   id: number;
-  jobId: number;
+  jobId: string;
   began: number;
   rate_hz: number;
 }
@@ -66,7 +66,7 @@ export async function keepPart(part: Part): Promise<void> {
   await inStore(["parts"], "readwrite", (t) => t.objectStore("parts").add(part));
 }
 
-export async function keptTakes(jobId: number): Promise<KeptTake[]> {
+export async function keptTakes(jobId: string): Promise<KeptTake[]> {
   const all = await inStore<KeptTake[]>(["takes"], "readonly", (t) => t.objectStore("takes").getAll());
   return all.filter((take) => take.jobId === jobId);
 }

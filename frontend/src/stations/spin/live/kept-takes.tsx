@@ -37,7 +37,7 @@ export function KeptTakes({
   changes,
   onTake,
 }: {
-  jobId: number;
+  jobId: string;
   /** Those that are being added just now. */
   without: readonly number[];
   /** Counts what may have changed the list. */

@@ -61,7 +61,7 @@ export class Line {
   }
 }
 
-export function lineUrl(jobId: number): string {
+export function lineUrl(jobId: string): string {
   const scheme = window.location.protocol === "https:" ? "wss" : "ws";
-  return `${scheme}://${window.location.host}/api/jobs/${String(jobId)}/live`;
+  return `${scheme}://${window.location.host}/api/jobs/${jobId}/live`;
 }

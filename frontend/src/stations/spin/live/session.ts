@@ -17,7 +17,7 @@ export interface Ended {
 }
 
 /** Records sound and motion, keeps them part by part, and lets the server listen along. Throws when it cannot begin. */
-export async function beginSession(jobId: number, tell: (event: LiveEvent) => void): Promise<Session> {
+export async function beginSession(jobId: string, tell: (event: LiveEvent) => void): Promise<Session> {
   let sound: Float32Array[] = [];
   let motion: MotionRow[] = [];
   let recorded = 0;

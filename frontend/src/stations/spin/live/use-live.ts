@@ -5,7 +5,7 @@ import { beginSession, type Ended, type Session } from "./session";
 
 /** Recording on this device for one job; `onDone` is told of the take once it is over. */
 export function useLive(
-  jobId: number,
+  jobId: string,
   onDone: (ended: Ended) => void,
 ): { live: Live; start: () => void; stop: () => void } {
   const [live, tell] = useReducer(liveAfter, { status: "idle" });

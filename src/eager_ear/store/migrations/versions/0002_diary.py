@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import secrets
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -248,7 +248,9 @@ def _move_job(connection: sa.Connection, job: Any, machine: Any, files: dict[str
     ).all()
     for recording in recordings:
         entries.append(("recording", recording.created_at, _recording(connection, job.id, recording, files)))
-    for seq, (kind, made_at, body) in enumerate(entries, start=1):
+    for seq, (kind, moment, body) in enumerate(entries, start=1):
+        # A microsecond apart, so that they count in the order in which they stood.
+        made_at = moment + timedelta(microseconds=seq - 1)
         connection.execute(
             sa.text(
                 "INSERT INTO entries "

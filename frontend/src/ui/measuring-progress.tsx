@@ -1,7 +1,7 @@
 import { Progress } from "radix-ui";
 
 import type { Job } from "../api/client";
-import { isBusy, useAnalyseAgain, useCancelAnalysis } from "../api/queries";
+import { isBusy, useMeasureAgain, useStopMeasuring } from "../api/queries";
 import { Button } from "./button";
 import { Trouble } from "./trouble";
 
@@ -16,44 +16,38 @@ const STAGE_WORDS: Record<string, string> = {
   weighing: "Weighing the evidence",
 };
 
-/** Where the running analysis is, by stage, with a way to stop it; or what went wrong. */
-export function AnalysisProgress({ job, stages }: { job: Job; stages: readonly string[] }) {
-  const cancel = useCancelAnalysis(job.id);
-  const again = useAnalyseAgain(job.id);
-  const { analysis } = job;
-  if (!analysis) return null;
-  if (analysis.state === "failed") {
+/** How far the measuring of the recordings is, by stage, with a way to stop it; or what went wrong. */
+export function MeasuringProgress({ job, stages }: { job: Job; stages: readonly string[] }) {
+  const stop = useStopMeasuring(job.id);
+  const again = useMeasureAgain(job.id);
+  const { measuring } = job;
+  const askAgain = () => {
+    again.mutate();
+  };
+  if (measuring.state === "failed") {
     return (
       <div>
-        <Trouble title={analysis.error ?? "The analysis failed."} safe="All recordings are kept as they were." />
-        <Button
-          onClick={() => {
-            again.mutate();
-          }}
-        >
+        <Trouble title={measuring.error ?? "The measuring failed."} safe="All recordings are kept as they were." />
+        <Button disabled={again.isPending} onClick={askAgain}>
           Try again
         </Button>
       </div>
     );
   }
-  if (analysis.state === "cancelled") {
+  if (measuring.state === "cancelled") {
     return (
       <p className="mt-4 flex flex-wrap items-center gap-3">
-        The analysis was stopped. What you see is the last finished one.
-        <Button
-          onClick={() => {
-            again.mutate();
-          }}
-        >
-          Analyse again
+        The measuring was stopped. What you see is weighed without it.
+        <Button disabled={again.isPending} onClick={askAgain}>
+          Measure again
         </Button>
       </p>
     );
   }
-  if (!isBusy(analysis)) return null;
-  const index = analysis.stage ? stages.indexOf(analysis.stage) : -1;
+  if (!isBusy(measuring.state)) return null;
+  const index = measuring.stage ? stages.indexOf(measuring.stage) : -1;
   const share = stages.length > 0 ? Math.round((100 * (index + 1)) / (stages.length + 1)) : 0;
-  const words = analysis.stage ? (STAGE_WORDS[analysis.stage] ?? analysis.stage) : "Waiting its turn";
+  const words = measuring.stage ? (STAGE_WORDS[measuring.stage] ?? measuring.stage) : "Waiting its turn";
   return (
     <div className="mt-4 flex flex-wrap items-center gap-4" role="status">
       <div className="min-w-52 flex-1">
@@ -63,8 +57,9 @@ export function AnalysisProgress({ job, stages }: { job: Job; stages: readonly s
         </Progress.Root>
       </div>
       <Button
+        disabled={stop.isPending}
         onClick={() => {
-          cancel.mutate(analysis.id);
+          stop.mutate();
         }}
       >
         Stop

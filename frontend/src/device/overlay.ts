@@ -1,0 +1,144 @@
+import type { Job, JobShort } from "../api/client";
+import type { AnyEntry } from "./entries";
+import type { WaitingEntry } from "./store";
+
+/** A job of which the server knows nothing yet. */
+export function emptyJob(id: string, opened_at: string): Job {
+  return {
+    id,
+    number: 0,
+    case_id: "",
+    created_at: opened_at,
+    changed_at: opened_at,
+    seq: 0,
+    revision: 0,
+    place: "",
+    machine_id: "",
+    known_as: null,
+    machine: { bearings: {} },
+    learnt_here: [],
+    contact: {},
+    told: [],
+    codes_shown: [],
+    symptoms: [],
+    note: "",
+    checks: [],
+    recordings: [],
+    photos: [],
+    set_aside: [],
+    called: null,
+    cost: { priced: [], offered: [], decided: null },
+    strip: { steps: [], counted: [], compared: [], seen: [] },
+    proof: { proved: [], found: null, follow_ups: [] },
+    any_time: { notes: [], photos: [], safe: [], bridged: [], timers: [], closed: null },
+    disagreements: [],
+    measuring: { state: "none", stage: null, error: null },
+    call: null,
+  };
+}
+
+/**
+ * The job as it will be once the server has what waits here. It shows what was entered, nothing more: what follows
+ * from it, such as the call, is the server's to say.
+ */
+export function withWaiting(job: Job | undefined, waiting: readonly WaitingEntry[], id: string): Job | undefined {
+  const own = waiting.filter((w) => w.jobId === id && !w.refused).map((w) => w.entry);
+  if (own.length === 0) return job;
+  const first = own[0]?.made_at ?? "";
+  return own.reduce(shown, job ?? emptyJob(id, first));
+}
+
+function shown(job: Job, entry: AnyEntry): Job {
+  if (entry.body == null) return entry.replaces ? takenOut(job, entry.replaces) : job;
+  const base = entry.replaces ? takenOut(job, entry.replaces) : job;
+  switch (entry.kind) {
+    case "machine": {
+      const { place, known_as, bearings, ...facts } = entry.body;
+      return {
+        ...base,
+        place: place ?? base.place,
+        known_as: known_as === undefined ? base.known_as : known_as,
+        machine: { ...base.machine, ...facts, bearings: { ...base.machine.bearings, ...bearings } },
+      };
+    }
+    case "told": {
+      const { symptom, present } = entry.body;
+      const others = base.symptoms.filter((code) => code !== symptom);
+      return { ...base, symptoms: present ? [...others, symptom] : others };
+    }
+    case "note": {
+      const { text, about } = entry.body;
+      const notes = [...base.any_time.notes, { text, about: about ?? null, entry: entry.id }];
+      const story = notes.filter((n) => n.about === "story").map((n) => n.text);
+      return { ...base, note: story.join("\n"), any_time: { ...base.any_time, notes } };
+    }
+    case "check": {
+      const { check, values } = entry.body;
+      const others = base.checks.filter((c) => c.check !== check || c.values["corner"] !== corner(values));
+      return { ...base, checks: [...others, { check, values: { ...values }, entry: entry.id, before: [] }] };
+    }
+    case "bridged": {
+      const bridge = { where: entry.body.where, entry: entry.id, at: entry.made_at };
+      return { ...base, any_time: { ...base.any_time, bridged: [...base.any_time.bridged, bridge] } };
+    }
+    case "restored": {
+      const ended = entry.body.restored;
+      const bridged = base.any_time.bridged.filter((b) => b.entry !== ended);
+      return { ...base, any_time: { ...base.any_time, bridged } };
+    }
+    case "recording_removed": {
+      const removed = entry.body.recording;
+      return { ...base, recordings: base.recordings.filter((r) => r.id !== removed) };
+    }
+    default:
+      return base;
+  }
+}
+
+function corner(values: object): unknown {
+  return "corner" in values ? values.corner : undefined;
+}
+
+function takenOut(job: Job, entryId: string): Job {
+  const notes = job.any_time.notes.filter((n) => n.entry !== entryId);
+  return {
+    ...job,
+    checks: job.checks.filter((c) => c.entry !== entryId),
+    note: notes
+      .filter((n) => n.about === "story")
+      .map((n) => n.text)
+      .join("\n"),
+    any_time: {
+      ...job.any_time,
+      notes,
+      bridged: job.any_time.bridged.filter((b) => b.entry !== entryId),
+    },
+  };
+}
+
+/** Jobs that were opened here and that the server does not have yet, as the board shows them. */
+export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly WaitingEntry[]): JobShort[] {
+  const ids = [...new Set(waiting.filter((w) => w.opens && !w.refused).map((w) => w.jobId))];
+  return ids
+    .filter((id) => !known.some((job) => job.id === id))
+    .flatMap((id) => {
+      const job = withWaiting(undefined, waiting, id);
+      if (!job) return [];
+      return [
+        {
+          id,
+          number: 0,
+          created_at: job.created_at,
+          changed_at: job.changed_at,
+          place: job.place,
+          layout: job.machine.layout ?? null,
+          check_count: job.checks.length,
+          recording_count: 0,
+          bridged: job.any_time.bridged.length > 0,
+          closed: null,
+          measuring: "none" as const,
+          call: null,
+        },
+      ];
+    });
+}

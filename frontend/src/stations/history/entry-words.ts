@@ -1,0 +1,70 @@
+import type { Catalogue, HistoryEntry } from "../../api/client";
+import { saidBy, words } from "../../lib/format";
+
+const KINDS: Record<string, string> = {
+  machine: "Machine",
+  contact: "Customer",
+  told: "Told",
+  code_shown: "Code shown",
+  note: "Note",
+  photo: "Photo",
+  made_safe: "Made safe",
+  power_back: "Power back on",
+  bridged: "Interlock bridged",
+  restored: "Interlock restored",
+  check: "Hand check",
+  timer: "Timer begun",
+  timer_end: "Timer ended",
+  recording: "Recording",
+  recording_removed: "Recording removed",
+  set_aside: "Set aside",
+  called: "Called",
+  priced: "Price",
+  offered: "Offer",
+  decided: "Decision",
+  step: "Step",
+  counted: "Counted",
+  compared: "Compared",
+  seen: "Seen",
+  proved: "Proof",
+  found: "Found",
+  follow_up: "Follow-up",
+  closed: "Closed",
+  reopened: "Opened again",
+};
+
+/** One entry in a line that a person reads. */
+export function entryWords(entry: HistoryEntry, catalogue: Catalogue | undefined): string {
+  const kind = KINDS[entry.kind] ?? words(entry.kind);
+  if (entry.body === null) return `${kind}: taken back`;
+  const { body } = entry;
+  const text = (key: string) => String(body[key] ?? "");
+  const codes = { symptoms: catalogue?.symptoms ?? [], checks: catalogue?.checks ?? [] };
+  const nameOf = (list: keyof typeof codes, code: string) =>
+    codes[list].find((c) => c.code === code)?.name ?? words(code);
+  switch (entry.kind) {
+    case "told":
+      return `${kind}: ${body["present"] === true ? "" : "not "}${nameOf("symptoms", text("symptom")).toLowerCase()}`;
+    case "check":
+      return `${nameOf("checks", text("check"))}: ${saidBy(body["values"] as Record<string, unknown>)}`;
+    case "recording":
+      return `${kind}: ${text("file")}, ${words(text("test"))}`;
+    case "note":
+      return `${kind}: ${text("text")}`;
+    default: {
+      const rest = Object.entries(body).filter(([key]) => !isId(key));
+      return rest.length === 0
+        ? kind
+        : `${kind}: ${rest.map(([key, value]) => `${words(key)} ${saidOf(value)}`).join(", ")}`;
+    }
+  }
+}
+
+function isId(key: string): boolean {
+  return ["known_as", "restored", "timer", "recording", "photo", "analysis"].includes(key);
+}
+
+function saidOf(value: unknown): string {
+  if (typeof value === "object" && value !== null) return saidBy(value as Record<string, unknown>);
+  return saidBy({ value });
+}

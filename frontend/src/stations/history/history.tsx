@@ -1,0 +1,85 @@
+import type { HistoryEntry, Job } from "../../api/client";
+import { useCatalogue, useHistory } from "../../api/queries";
+import { useWaitingOf } from "../../device/device";
+import { type EntryKind, takenBack } from "../../device/entries";
+import { useWrite } from "../../device/use-write";
+import { clock } from "../../lib/format";
+import { Button } from "../../ui/button";
+import { Trouble, Waiting } from "../../ui/trouble";
+import { useFramedJob } from "../job-frame";
+import { entryWords } from "./entry-words";
+
+/** Everything that was ever entered on this job, newest first. Nothing is changed; what is wrong is taken back. */
+export function History() {
+  const job = useFramedJob();
+  const waiting = useWaitingOf(job.id);
+  const history = useHistory(job.id, job.seq);
+  const entries = [...(history.data?.entries ?? [])].reverse();
+  const last = entries.find((e) => e.counts && e.body !== null);
+  const waits = waiting.entries.filter((w) => !w.refused);
+  return (
+    <div className="max-w-4xl">
+      <div className="flex flex-wrap items-end gap-4 pb-4">
+        <h1 className="mr-auto text-3xl">What was entered, and when</h1>
+        {last ? <UndoLast job={job} entry={last} /> : null}
+      </div>
+      {history.isPending && waits.length === 0 ? <Waiting what="Fetching the diary" /> : null}
+      {history.isError && !history.data ? (
+        <Trouble title="The diary could not be fetched." safe="Nothing is lost." next="It is tried again by itself." />
+      ) : null}
+      <ol className="flex flex-col gap-2">
+        {waits.length > 0 ? (
+          <li className="border-2 border-dashed border-ink-soft px-4 py-2">
+            {waits.length} {waits.length === 1 ? "entry waits" : "entries wait"} on this device for a signal.
+          </li>
+        ) : null}
+        {entries.map((entry) => (
+          <EntryRow key={entry.id} job={job} entry={entry} />
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+function UndoLast({ job, entry }: { job: Job; entry: HistoryEntry }) {
+  const { write } = useWrite(job.id);
+  const catalogue = useCatalogue();
+  return (
+    <Button
+      weight="strong"
+      onClick={() => {
+        void write([takenBack(entry.kind as EntryKind, entry.id)]);
+      }}
+    >
+      Undo: {entryWords(entry, catalogue.data)}
+    </Button>
+  );
+}
+
+function EntryRow({ job, entry }: { job: Job; entry: HistoryEntry }) {
+  const { write } = useWrite(job.id);
+  const catalogue = useCatalogue();
+  const words = entryWords(entry, catalogue.data);
+  return (
+    <li
+      className={`flex flex-wrap items-center gap-x-4 px-4 py-1 ${entry.counts ? "sheet" : "border-2 border-dashed border-line text-ink-soft"}`}
+    >
+      <span className="font-mono text-sm">{clock(entry.made_at)}</span>
+      <span className={`mr-auto min-w-40 flex-1 ${entry.counts ? "" : "line-through"}`}>{words}</span>
+      <span className="text-sm text-ink-soft">{[entry.by, entry.device].filter((w) => w).join(", ")}</span>
+      {entry.counts && entry.body !== null ? (
+        <Button
+          weight="quiet"
+          aria-label={`Take back: ${words}`}
+          onClick={() => {
+            void write([takenBack(entry.kind as EntryKind, entry.id)]);
+          }}
+        >
+          Take back
+        </Button>
+      ) : (
+        <span className="inline-flex min-h-12 items-center text-sm">{entry.body === null ? "" : "does not count"}</span>
+      )}
+    </li>
+  );
+}

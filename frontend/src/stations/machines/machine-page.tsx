@@ -1,0 +1,66 @@
+import { Link, useParams } from "react-router";
+
+import { useCatalogue, useMachine } from "../../api/queries";
+import { percent, when } from "../../lib/format";
+import { Trouble, Waiting } from "../../ui/trouble";
+import { machineWords } from "./machine-words";
+
+/** One machine: what is known of it, and every visit to it. */
+export function MachinePage() {
+  const machine = useMachine(useParams()["machineId"] ?? "");
+  const catalogue = useCatalogue();
+  if (machine.isError && !machine.data) {
+    return (
+      <main>
+        <Trouble title={machine.error.message} safe="Nothing is lost." next="Go back to the machines." />
+      </main>
+    );
+  }
+  if (!machine.data) {
+    return (
+      <main>
+        <Waiting what="Fetching the machine" />
+      </main>
+    );
+  }
+  const { place, facts, visits, platform_notes } = machine.data;
+  const faultName = (code: string) => catalogue.data?.faults.find((f) => f.code === code)?.name ?? code;
+  return (
+    <main className="max-w-4xl pt-6">
+      <h1 className="text-3xl sm:text-4xl">{place || "No place told"}</h1>
+      <p className="pb-5 text-lg text-ink-soft">{machineWords(facts, catalogue.data)}</p>
+      {facts.serial_note ? <p className="pb-3">Serial: {facts.serial_note}</p> : null}
+      {platform_notes.length > 0 ? (
+        <section aria-label="Notes on this platform" className="pb-5">
+          <h2 className="text-xl">Notes on this platform</h2>
+          <ul className="list-disc pl-5">
+            {platform_notes.map((note) => (
+              <li key={note}>{note}</li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
+      <h2 className="pb-2 text-xl">
+        {visits.length} {visits.length === 1 ? "visit" : "visits"}
+      </h2>
+      <ol className="flex flex-col gap-2">
+        {visits.map((visit) => (
+          <li key={visit.id}>
+            <Link
+              to={`/jobs/${visit.id}/call`}
+              className="sheet flex min-h-12 flex-wrap gap-x-4 px-4 py-3 hover:border-ink"
+            >
+              <span className="font-bold">{when(visit.created_at, new Date())}</span>
+              <span className="mr-auto">
+                {visit.call
+                  ? `${faultName(visit.call.leader)}, ${percent(visit.call.leader_probability)}`
+                  : "No call yet"}
+              </span>
+              {visit.closed ? <span className="text-ink-soft">{visit.closed.replaceAll("_", " ")}</span> : null}
+            </Link>
+          </li>
+        ))}
+      </ol>
+    </main>
+  );
+}

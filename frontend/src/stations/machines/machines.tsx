@@ -1,0 +1,39 @@
+import { Link } from "react-router";
+
+import { useCatalogue, useRegister } from "../../api/queries";
+import { Trouble, Waiting } from "../../ui/trouble";
+import { machineWords } from "./machine-words";
+
+/** The register: every machine once, last visited first. */
+export function Machines() {
+  const register = useRegister();
+  const catalogue = useCatalogue();
+  const machines = register.data?.machines ?? [];
+  return (
+    <main className="pt-6">
+      <h1 className="pb-5 text-3xl sm:text-4xl">Machines we have met</h1>
+      {register.isPending ? <Waiting what="Fetching the register" /> : null}
+      {register.isError && !register.data ? (
+        <Trouble
+          title="The register could not be fetched."
+          safe="Nothing is lost."
+          next="It is tried again by itself."
+        />
+      ) : null}
+      {register.data && machines.length === 0 ? <p className="sheet p-6">None yet. A first job brings one.</p> : null}
+      <ul className="grid gap-3 md:grid-cols-2">
+        {machines.map((machine) => (
+          <li key={machine.id}>
+            <Link to={`/machines/${machine.id}`} className="sheet block min-h-12 px-4 py-3 hover:border-ink">
+              <span className="block font-bold">{machine.place || "No place told"}</span>
+              <span className="text-sm text-ink-soft">
+                {machineWords(machine.facts, catalogue.data)}, {machine.visits.length}{" "}
+                {machine.visits.length === 1 ? "visit" : "visits"}
+              </span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </main>
+  );
+}

@@ -1,0 +1,10 @@
+import type { Station } from "../station";
+
+/** Still done on paper: what is sent from elsewhere is kept in the diary all the same. */
+export const station: Station = {
+  code: "proof",
+  name: "Proof",
+  kinds: ["proved", "found", "follow_up"],
+  tag: () => ({ words: "on paper", done: false }),
+  Page: null,
+};

@@ -1,0 +1,19 @@
+import type { ComponentType } from "react";
+
+import type { Job } from "../api/client";
+import type { EntryKind } from "../device/entries";
+
+/** What a station of the walk brings: its name, what it yielded in three words, its page, and its kinds of entries. */
+export interface Station {
+  code: "story" | "hands" | "spin" | "call" | "cost" | "strip" | "proof";
+  name: string;
+  kinds: readonly EntryKind[];
+  /** What it has yielded; `done` once that is something. */
+  tag: (job: Job) => { words: string; done: boolean };
+  /** None as long as it is done on paper. */
+  Page: ComponentType | null;
+}
+
+export function counted(count: number, one: string): string {
+  return `${String(count)} ${one}${count === 1 ? "" : "s"}`;
+}

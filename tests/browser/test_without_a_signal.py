@@ -1,0 +1,111 @@
+"""A visit in a cellar: the network is cut from its beginning, the browser is closed, and nothing is lost."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect
+
+from eager_ear.core.simulate import simulate_case
+from tests.support import RunningServer, chromium_at_home, microphone_file
+
+WITHIN_MS = 30_000
+
+
+@pytest.fixture
+def microphone(tmp_path: Path) -> Path:
+    return microphone_file(simulate_case(layout="top_pulsator", faults=["none"], seed=5), tmp_path / "mic.wav", from_s=8.0)
+
+
+def opened(context: BrowserContext) -> Page:
+    page = context.pages[0] if context.pages else context.new_page()
+    page.set_default_timeout(WITHIN_MS)
+    return page
+
+
+def cut(context: BrowserContext, server: RunningServer) -> None:
+    context.set_offline(True)
+    server.kill()
+
+
+def test_a_visit_without_a_signal_is_whole_once_there_is_one(
+    server: RunningServer, tmp_path: Path, microphone: Path
+) -> None:
+    home = tmp_path / "phone"
+    with chromium_at_home(home, url=server.url, microphone=microphone) as context:
+        page = opened(context)
+        # Opened once with a signal, in the shop.
+        page.goto("/")
+        page.evaluate("() => navigator.serviceWorker.ready.then(() => null)")
+        page.goto("/new")
+        expect(page.get_by_role("radio", name="Top loader, pulsator")).to_be_visible()
+        page.wait_for_function("() => navigator.serviceWorker.controller !== null")
+        cut(context, server)
+        # In the cellar.
+        page.goto("/")
+        page.get_by_role("link", name="New job").click()
+        page.get_by_label("Where is the machine?").fill("Weir house, cellar")
+        page.get_by_role("radio", name="Top loader, pulsator").click()
+        page.get_by_role("button", name="Bangs when spin starts").click()
+        page.get_by_role("button", name="Open the job").click()
+        expect(page.get_by_role("heading", name="Let it spin, and listen")).to_be_visible()
+        page.get_by_role("link", name="Hands").click()
+        page.get_by_role("button", name="Look at each rod or spring seat").click()
+        page.get_by_role("button", name="rear left").click()
+        page.get_by_role("button", name="Weigh it").click()
+        expect(page.get_by_role("button", name="Take it back")).to_be_visible()
+        page.get_by_role("link", name="Spin").click()
+        page.get_by_role("button", name="Record with this device").click()
+        expect(page.get_by_text(re.compile(r"^([3-9]|1\d) s ·"))).to_be_visible()
+        page.get_by_role("button", name="Stop recording").click()
+        page.get_by_role("button", name="Add and analyse").first.click()
+        expect(page.get_by_text("kept on this device, waits to be sent")).to_be_visible()
+        expect(page.get_by_text(re.compile(r"No signal\. 3 entries and 1 recording wait on this device"))).to_be_visible()
+        job = page.url.split("/")[4]
+    with chromium_at_home(home, url=server.url, microphone=microphone) as context:
+        # The browser was closed; the signal is still gone.
+        context.set_offline(True)
+        page = opened(context)
+        page.goto("/")
+        expect(page.get_by_text("Weir house, cellar")).to_be_visible()
+        expect(page.get_by_text("waits for a signal")).to_be_visible()
+        page.get_by_role("link", name=re.compile("Weir house")).click()
+        expect(page.get_by_text("kept on this device, waits to be sent")).to_be_visible()
+        # Up in the street.
+        server.start()
+        context.set_offline(False)
+        expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.wav$"))).to_be_visible()
+        expect(page.get_by_text("wait on this device")).to_have_count(0)
+        page.get_by_role("link", name="Call").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("jumped off its seat")
+    with httpx.Client(base_url=server.url, timeout=30.0) as api:
+        [only] = api.get("/api/jobs").json()["jobs"]
+        assert (only["id"], only["place"]) == (job, "Weir house, cellar")
+        kinds = [e["kind"] for e in api.get(f"/api/jobs/{job}/entries").json()["entries"]]
+        assert kinds == ["machine", "told", "check", "recording"]
+
+
+def test_an_entry_of_another_device_is_seen_without_asking(
+    server: RunningServer, tmp_path: Path, microphone: Path
+) -> None:
+    with (
+        chromium_at_home(tmp_path / "phone", url=server.url, microphone=microphone) as context,
+        httpx.Client(base_url=server.url, timeout=30.0) as api,
+    ):
+        from tests.diaries import check, machine, told
+        from tests.web.visits import open_job, write
+
+        job = open_job(api, machine("Toll bridge", "top_pulsator"), told("shakes"))
+        page = opened(context)
+        page.goto(f"/jobs/{job}/hands")
+        expect(page.get_by_role("link", name=re.compile("Hands no checks"))).to_be_visible()
+        write(api, job, check("rock", gap_mm=[0, 0, 5, 0]))
+        expect(page.get_by_role("link", name=re.compile("Hands 1 check"))).to_be_visible(timeout=2500)
+        # What was entered by hand elsewhere is taken back here.
+        page.get_by_role("link", name="history").click()
+        page.get_by_role("button", name=re.compile("^Undo: Rock the cabinet")).click()
+        expect(page.get_by_text("does not count")).to_be_visible()
+        assert api.get(f"/api/jobs/{job}").json()["checks"] == []
