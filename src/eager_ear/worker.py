@@ -38,7 +38,7 @@ def process_one(database: Database, *, knowledge: Knowledge) -> bool:
 
     claimed = in_unit(database, claim)
     if claimed is None:
-        return take_up_asked(database, knowledge=knowledge) > 0
+        return False
     if claimed.state is MeasuringState.FAILED:
         return True
     stop = threading.Event()
@@ -92,6 +92,15 @@ def main() -> int:
     threading.Thread(target=_die_with, args=(parent,), daemon=True).start()
     database = Database(os.environ["EAGER_EAR_DATABASE_URL"])
     knowledge = load_knowledge()
+    while os.getppid() == parent:
+        try:
+            # Jobs that an earlier version left: looked for once, before anything else.
+            while take_up_asked(database, knowledge=knowledge):
+                pass
+            break
+        except StoreError as exc:
+            logger.warning("%s", exc.sentence())
+            time.sleep(1.0)
     while os.getppid() == parent:
         try:
             if not process_one(database, knowledge=knowledge):

@@ -15,6 +15,7 @@ from sqlalchemy.engine import make_url
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database, MeasuringState, UnitOfWork, migrate
 from eager_ear.use_cases.folding import folded
+from eager_ear.use_cases.measuring import take_up_asked
 from eager_ear.worker import process_one
 
 VERSION_1 = Path(__file__).parent / "data" / "version-0001.sql.gz"
@@ -76,6 +77,7 @@ def test_recordings_keep_their_bytes_and_calls_stand_until_they_are_measured_aga
             tuple(call) for call in calls
         ]
         assert lock.measuring is MeasuringState.ASKED
+    assert take_up_asked(old_database, knowledge=knowledge) == 3
     while process_one(old_database, knowledge=knowledge):
         pass
     with UnitOfWork(old_database) as work:

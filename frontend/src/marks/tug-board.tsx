@@ -5,7 +5,7 @@ import type { Suspect } from "../api/client";
 import { percent, signedDb } from "../lib/format";
 import { useWidth } from "../lib/use-width";
 import { Button } from "../ui/button";
-import { boardRange, layRope, type Pull, type Rope } from "./tug";
+import { boardRange, hittable, layRope, type Pull, type Rope } from "./tug";
 
 const ROPE_HEIGHT = 44;
 const SHOWN = 5;
@@ -103,7 +103,7 @@ function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; 
               <line x1="0" x2={width} y1={ROPE_HEIGHT / 2} y2={ROPE_HEIGHT / 2} stroke="var(--line)" strokeWidth="2" />
               <line x1={at(0)} x2={at(0)} y1="0" y2={ROPE_HEIGHT} stroke="var(--ink-soft)" strokeWidth="1" />
             </svg>
-            {rope.pulls.map((pull) => (
+            {hittable(rope, width / (range[1] - range[0])).pulls.map((pull) => (
               <PullMark key={pull.key} pull={pull} at={at} suspect={suspect} />
             ))}
             <svg
@@ -200,6 +200,15 @@ function PullStory({ pull, suspect }: { pull: Pull; suspect: Suspect }) {
             ? "Odds before anything was heard or felt, among visits to machines of this layout."
             : "Findings too small to draw one by one."}
       </p>
+      {pull.parts ? (
+        <ul className="list-disc pl-5 text-sm">
+          {pull.parts.map((part) => (
+            <li key={part.key}>
+              {part.evidence ? part.evidence.finding : part.label}: <span className="font-mono">{signedDb(part.decibans)}</span>
+            </li>
+          ))}
+        </ul>
+      ) : null}
       <p className="font-mono">
         {signedDb(pull.decibans)} {pull.decibans >= 0 ? "for" : "against"} {suspect.short.toLowerCase()}
       </p>

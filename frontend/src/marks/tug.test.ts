@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Suspect } from "../api/client";
-import { boardRange, layRope } from "./tug";
+import { boardRange, hittable, layRope, LEAST_PX } from "./tug";
 
 function suspect(weights: number[], probability: number, priorDb: number): Suspect {
   return {
@@ -37,6 +37,14 @@ describe("tug board", () => {
     const left = rope.pulls.filter((pull) => pull.decibans < 0);
     expect(left[0]?.startDb).toBe(0);
     expect(left[1]?.startDb).toBe(-12);
+  });
+
+  it("draws nothing that a thumb cannot hit, and says what was put together", () => {
+    const rope = hittable(layRope(suspect([12, 2, 1.5, 1.5, -1, -9], 0.3, -4)), 6);
+    for (const pull of rope.pulls) expect(Math.abs(pull.decibans) * 6).toBeGreaterThanOrEqual(LEAST_PX);
+    const small = rope.pulls.find((pull) => pull.key === "small-for");
+    expect(small?.parts?.map((part) => part.key)).toEqual(["f1", "f2", "f3"]);
+    expect(rope.pulls.filter((pull) => pull.decibans > 0).map((pull) => pull.startDb)).toEqual([0, 12]);
   });
 
   it("keeps every pull on the board", () => {

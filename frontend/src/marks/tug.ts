@@ -7,6 +7,8 @@ export interface Pull {
   evidence: Evidence | null;
   startDb: number;
   endDb: number;
+  /** The small ones that were put together. */
+  parts?: readonly Pull[];
 }
 
 export interface Rope {
@@ -16,6 +18,8 @@ export interface Rope {
 }
 
 const SMALLEST_DB = 0.7;
+/** Narrower than this no thumb hits it. */
+export const LEAST_PX = 26;
 
 /**
  * Lay a suspect's evidence along its rope: what pulls for it to the right of even odds, what clears it to the left,
@@ -37,19 +41,44 @@ export function layRope(suspect: Suspect): Rope {
   ];
   if (Math.abs(rest) >= SMALLEST_DB)
     parts.push({ key: "rest", label: "small findings", decibans: rest, evidence: null });
+  const pulls = laid(parts.map((part) => ({ ...part, startDb: 0, endDb: 0 })));
+  return { suspect, pulls, knotDb };
+}
+
+/**
+ * The rope with all pulls that would be too narrow to be hit put together, on either side, into one that says so. One
+ * that is still too narrow is left out of the drawing: the knot stands where it did.
+ */
+export function hittable(rope: Rope, pxPerDb: number): Rope {
+  const isWide = (pull: Pull) => Math.abs(pull.decibans) * pxPerDb >= LEAST_PX;
+  const wide = rope.pulls.filter((pull) => isWide(pull) && pull.key !== "rest");
+  const narrow = rope.pulls.filter((pull) => !wide.includes(pull));
+  const sums = [1, -1].map((side) =>
+    narrow.filter((pull) => Math.sign(pull.decibans) === side).reduce((sum, pull) => sum + pull.decibans, 0),
+  );
+  const small = sums.map((decibans, i) => ({
+    key: i === 0 ? "small-for" : "small-against",
+    label: "small findings",
+    decibans,
+    evidence: null,
+    startDb: 0,
+    endDb: 0,
+    parts: narrow.filter((pull) => Math.sign(pull.decibans) === (i === 0 ? 1 : -1)),
+  }));
+  return { ...rope, pulls: laid([...wide, ...small.filter(isWide)]) };
+}
+
+function laid(pulls: readonly Pull[]): Pull[] {
   let right = 0;
   let left = 0;
-  const pulls: Pull[] = [];
-  for (const part of parts) {
-    if (part.decibans >= 0) {
-      pulls.push({ ...part, startDb: right, endDb: right + part.decibans });
-      right += part.decibans;
-    } else {
-      pulls.push({ ...part, startDb: left, endDb: left + part.decibans });
-      left += part.decibans;
+  return pulls.map((pull) => {
+    if (pull.decibans >= 0) {
+      right += pull.decibans;
+      return { ...pull, startDb: right - pull.decibans, endDb: right };
     }
-  }
-  return { suspect, pulls, knotDb };
+    left += pull.decibans;
+    return { ...pull, startDb: left - pull.decibans, endDb: left };
+  });
 }
 
 /** The range of decibans that holds all ropes, a little wider than the longest. */

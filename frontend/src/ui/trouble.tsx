@@ -9,6 +9,11 @@ export function Trouble({ title, safe, next }: { title: string; safe?: string; n
   );
 }
 
+/** Something worth knowing about what is shown; nobody is hurt by it, and nothing went wrong. */
+export function Remark({ children }: { children: React.ReactNode }) {
+  return <p className="border-l-8 border-double border-ink-soft py-1 pl-4">{children}</p>;
+}
+
 export function Waiting({ what }: { what: string }) {
   return (
     <p role="status" className="my-8 flex items-center gap-3 text-ink-soft">

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import lzma
 import shutil
+import struct
 import tempfile
 import zipfile
 import zlib
@@ -19,6 +21,18 @@ DEFAULT_LIMIT_BYTES = 1_000_000_000
 WORST_RATIO = 200
 SLACK_BYTES = 10_000_000
 COPY_BYTES = 1 << 20
+# What reading a zip may end with that is damaged, or whose members cannot stand beside each other.
+DAMAGED = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    EOFError,
+    NotImplementedError,
+    RuntimeError,
+    OSError,
+    ValueError,
+    struct.error,
+)
 STAMP = (2000, 1, 1, 0, 0, 0)
 
 
@@ -40,7 +54,7 @@ def unpacked(archive: Path, *, limit_bytes: int = DEFAULT_LIMIT_BYTES) -> Iterat
         try:
             with zipfile.ZipFile(archive) as zipped:
                 _extract(zipped, target, archive.name, limit_bytes)
-        except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as exc:
+        except DAMAGED as exc:
             raise UnreadableFile(file=archive.name, reason="is not a zip file that can be read.") from exc
         yield _case_root(target)
 
@@ -55,6 +69,8 @@ def _extract(zipped: zipfile.ZipFile, target: Path, name: str, limit_bytes: int)
         is_link = (member.external_attr >> 16) & 0o170000 == 0o120000
         if path.is_absolute() or ".." in path.parts or is_link or ":" in member.filename:
             raise UnsafeArchive(file=name, reason=f"“{member.filename[:80]}” points outside the case.")
+        if not path.parts:
+            raise UnsafeArchive(file=name, reason=f"“{member.filename[:80]}” is no name of a file.")
         if member.is_dir():
             continue
         if member.file_size > WORST_RATIO * max(member.compress_size, 1) + SLACK_BYTES:

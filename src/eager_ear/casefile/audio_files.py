@@ -12,6 +12,7 @@ import numpy as np
 import soundfile
 
 from eager_ear.casefile.errors import FileTooLarge, UnreadableFile
+from eager_ear.casefile.wav_header import repaired
 from eager_ear.core.errors import BadSignal
 from eager_ear.core.signals.types import AUDIO_RATE_RANGE_HZ, AudioSignal
 from eager_ear.core.units import FloatArray
@@ -83,7 +84,7 @@ def _opened(path: Path, name: str) -> soundfile.SoundFile:
     if path.stat().st_size == 0:
         raise UnreadableFile(file=name, reason="is empty.")
     try:
-        file = soundfile.SoundFile(path)
+        file = soundfile.SoundFile(repaired(path))
     except (soundfile.SoundFileError, TypeError) as exc:
         raise UnreadableFile(
             file=name, reason="is no sound that can be read, whatever its name says: WAV and FLAC are best."

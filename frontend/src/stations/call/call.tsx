@@ -1,9 +1,10 @@
 import { useCall } from "../../api/queries";
+import { unbroken } from "../../lib/format";
 import { DrumClock } from "../../marks/drum-clock";
 import { RaceComb } from "../../marks/race-comb";
 import { TugBoard } from "../../marks/tug-board";
 import { ButtonLink } from "../../ui/button";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { Remark, Trouble, Waiting } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { NextTwoMinutes } from "./next-two-minutes";
 
@@ -16,7 +17,13 @@ export function Call() {
     return (
       <div>
         <h1 className="pb-4 text-3xl">No call yet</h1>
-        <p className="pb-4">Record a spin test or enter a hand check: either gives odds.</p>
+        <p className="pb-4">
+          {job.number === 0
+            ? "What you entered waits on this device. The call answers as soon as there is a signal."
+            : job.machine.layout == null
+              ? "Which layout the machine has is not known yet: choose it in the story."
+              : "Record a spin test or enter a hand check: either gives odds."}
+        </p>
         <ButtonLink to={`/jobs/${job.id}/spin`} weight="strong">
           Record a spin test
         </ButtonLink>
@@ -29,13 +36,13 @@ export function Call() {
   return (
     <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[1fr_19rem]">
       <header className="order-1 lg:col-start-1">
-        <h1 className="text-[1.7rem] sm:text-[2.3rem]">{result.headline}</h1>
-        <p className="pt-2 text-lg first-letter:uppercase">{result.because}</p>
+        <h1 className="text-[1.7rem] sm:text-[2.3rem]">{unbroken(result.headline)}</h1>
+        <p className="pt-2 text-lg first-letter:uppercase">{unbroken(result.because)}</p>
       </header>
       <div className="order-3 flex min-w-0 flex-col gap-5 lg:col-start-1">
         <TugBoard suspects={result.suspects} />
         {said.map((w) => (
-          <Trouble key={w.message} title={w.message} />
+          <Remark key={w.message}>{unbroken(w.message)}</Remark>
         ))}
         {curves.envelope ? (
           <section className="sheet p-4" aria-label="Bearing lines">

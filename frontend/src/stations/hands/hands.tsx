@@ -1,25 +1,34 @@
 import { Accordion } from "radix-ui";
 import { useState } from "react";
 
-import type { CheckSpec, ValueSpec } from "../../api/client";
+import type { CheckSpec } from "../../api/client";
 import { useCall, useCatalogue } from "../../api/queries";
 import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
-import { saidBy, words } from "../../lib/format";
+import { saidBy } from "../../lib/format";
 import { Button } from "../../ui/button";
-import { ManyChips, OneChip } from "../../ui/chips";
-import { TextField } from "../../ui/field";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { checkedValues, type Typed } from "./values";
+import { WIDGETS } from "./widgets";
 
 /** Hand checks of this layout, the most telling first; each is weighed as soon as it is entered. */
 export function Hands() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
   const call = useCall(job.id, job.call?.weighed);
-  if (!catalogue.data) return <Waiting what="Fetching the checks" />;
+  if (!catalogue.data) {
+    return catalogue.isError ? (
+      <Trouble
+        title="The checks could not be fetched."
+        safe="What was entered is kept."
+        next="Open this page once with a signal: from then on it works without."
+      />
+    ) : (
+      <Waiting what="Fetching the checks" />
+    );
+  }
   const order = call.data?.result.next_checks.map((c) => c.check) ?? [];
   const rank = (code: string) => (order.includes(code) ? order.indexOf(code) : order.length);
   const checks = catalogue.data.checks
@@ -48,7 +57,8 @@ function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
   const done = job.checks.filter((c) => c.check === check.code);
   return (
     <Accordion.Item value={check.code} className="sheet">
-      <Accordion.Header>
+      <Accordion.Header asChild>
+        <h2 className="font-sans text-base font-normal">
         <Accordion.Trigger className="flex min-h-14 w-full flex-wrap items-center gap-x-3 px-4 py-2 text-left">
           <span className="font-bold">{check.name}</span>
           {likely ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span> : null}
@@ -58,6 +68,7 @@ function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
               : `${check.minutes.toFixed(0)} min, ${check.access_words}`}
           </span>
         </Accordion.Trigger>
+      </h2>
       </Accordion.Header>
       <Accordion.Content className="border-t-2 border-line p-4">
         <CheckForm check={check} />
@@ -72,6 +83,7 @@ function CheckForm({ check }: { check: CheckSpec }) {
   const [typed, setTyped, clearTyped] = useDraft<Typed>(`check-${job.id}-${check.code}`, {});
   const [said, setSaid] = useState<string | null>(null);
   const done = job.checks.filter((c) => c.check === check.code);
+  const Widget = WIDGETS[check.widget];
   const put = async (entry: AnyEntry) => {
     if (!(await write([entry]))) return;
     setTyped({});
@@ -94,16 +106,7 @@ function CheckForm({ check }: { check: CheckSpec }) {
             Before: {c.before.map((b) => saidBy(b)).join("; ")}. Now: {saidBy(c.values)}.
           </p>
         ))}
-      {check.values.map((spec) => (
-        <ValueField
-          key={spec.name}
-          spec={spec}
-          value={typed[spec.name] ?? ""}
-          onChange={(value) => {
-            setTyped({ ...typed, [spec.name]: value });
-          }}
-        />
-      ))}
+      <Widget check={check} typed={typed} onChange={setTyped} />
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
       {writing.status === "refused" ? <Trouble title={writing.refusal.message} safe="Nothing else changed." /> : null}
       {writing.status === "not_kept" ? (
@@ -129,60 +132,5 @@ function CheckForm({ check }: { check: CheckSpec }) {
         ))}
       </div>
     </div>
-  );
-}
-
-function ValueField({ spec, value, onChange }: { spec: ValueSpec; value: string; onChange: (value: string) => void }) {
-  if (spec.kind === "flag") {
-    const options = [
-      { value: "yes", label: "Yes" },
-      { value: "no", label: "No" },
-    ];
-    return (
-      <fieldset>
-        <legend className="pb-1 font-bold">{spec.label}</legend>
-        <OneChip label={spec.label} options={options} value={value} onChange={onChange} />
-      </fieldset>
-    );
-  }
-  const options = spec.choices.map((choice) => ({ value: choice, label: words(choice) }));
-  if (spec.kind === "choice") {
-    return (
-      <fieldset>
-        <legend className="pb-1 font-bold">{spec.label}</legend>
-        <OneChip label={spec.label} options={options} value={value} onChange={onChange} />
-      </fieldset>
-    );
-  }
-  if (spec.kind === "choices") {
-    const chosen = value.split(" ").filter((v) => v !== "");
-    return (
-      <fieldset>
-        <legend className="pb-1 font-bold">{spec.label}</legend>
-        <ManyChips
-          label={spec.label}
-          options={[{ value: "none", label: "none" }, ...options]}
-          value={chosen}
-          onChange={(next) => {
-            onChange(next.at(-1) === "none" ? "none" : next.filter((v) => v !== "none").join(" "));
-          }}
-        />
-      </fieldset>
-    );
-  }
-  const hint =
-    spec.kind === "numbers"
-      ? "Several numbers, separated by spaces."
-      : spec.kind === "ohms"
-        ? "A number, or “open”."
-        : undefined;
-  return (
-    <TextField
-      label={spec.unit ? `${spec.label}, ${spec.unit}` : spec.label}
-      {...(hint ? { hint } : {})}
-      inputMode={spec.kind === "number" ? "decimal" : "text"}
-      value={value}
-      onChange={onChange}
-    />
   );
 }

@@ -10,7 +10,7 @@ import { OrderCarpet, type Thread } from "../../marks/order-carpet";
 import { RaceComb } from "../../marks/race-comb";
 import { SpeedRibbon } from "../../marks/speed-ribbon";
 import { Button } from "../../ui/button";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { Remark, Trouble, Waiting } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { AddRecordings } from "./add-recordings";
 import { Beside } from "./beside";
@@ -24,7 +24,17 @@ export function Spin() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
   const call = useCall(job.id, job.call?.weighed);
-  if (!catalogue.data) return <Waiting what="Fetching the lists" />;
+  if (!catalogue.data) {
+    return catalogue.isError ? (
+      <Trouble
+        title="The lists to choose from could not be fetched."
+        safe="Recordings are kept."
+        next="Open this page once with a signal: from then on it works without."
+      />
+    ) : (
+      <Waiting what="Fetching the lists" />
+    );
+  }
   const curves = call.data?.curves;
   const hasTrack = (curves?.t_s?.length ?? 0) > 0;
   return (
@@ -156,7 +166,7 @@ function Figures({ result, curves }: { result: Result; curves: Curves }) {
         {result.warnings
           .filter((w) => w.code !== "not_measured")
           .map((w) => (
-            <Trouble key={w.message} title={w.message} />
+            <Remark key={w.message}>{w.message}</Remark>
           ))}
         {missing.length > 0 ? (
           <>

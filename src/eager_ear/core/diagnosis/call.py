@@ -201,13 +201,13 @@ def percent(probability: float) -> str:
     """Whole percents, never 0 or 100.
 
     >>> percent(0.9987), percent(0.5)
-    ('over 99 %', '50 %')
+    ('over 99\xa0%', '50\xa0%')
     """
     if probability > 0.99:
-        return "over 99 %"
+        return "over 99\u00a0%"
     if probability < 0.01:
-        return "under 1 %"
-    return f"{100 * probability:.0f} %"
+        return "under 1\u00a0%"
+    return f"{100 * probability:.0f}\u00a0%"
 
 
 def _because(leader: Suspect) -> str:

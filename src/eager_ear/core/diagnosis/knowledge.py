@@ -7,7 +7,7 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from importlib import resources
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 import numpy as np
 
@@ -18,6 +18,21 @@ KNOWLEDGE_EDITION = "2026.11"
 FILES = ("faults.toml", "symptoms.toml", "checks.toml", "sound_findings.toml")
 
 Teardown = Literal["none", "panel", "tub"]
+# What a check's values are entered with.
+Widget = Literal[
+    "clock_gaps",
+    "corners",
+    "feel",
+    "four_feet",
+    "levels",
+    "meter",
+    "millimetres",
+    "minutes",
+    "pluck",
+    "states",
+    "swings",
+    "yes_no",
+]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -85,6 +100,7 @@ class Check:
     minutes: float
     layouts: tuple[str, ...]
     how: str
+    widget: Widget
     values: tuple[ValueSpec, ...]
     findings: tuple[str, ...]
 
@@ -186,6 +202,8 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
     unknown = set(row["findings"]) - set(findings)
     if unknown:
         raise ValueError(f"check {code} answers unknown findings {unknown}")
+    if row["widget"] not in get_args(Widget):
+        raise ValueError(f"check {code} is entered with an unknown widget {row['widget']}")
     specs = tuple(
         ValueSpec(
             name=name,
@@ -206,6 +224,7 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
         minutes=float(row["minutes"]),
         layouts=_layouts(row["layouts"]),
         how=row["how"],
+        widget=row["widget"],
         values=specs,
         findings=tuple(row["findings"]),
     )

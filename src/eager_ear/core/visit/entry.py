@@ -1,8 +1,8 @@
 """One entry of a job's diary, and which entries count.
 
-The diary only grows. An entry that `replaces` another takes its place; with no body it withdraws it. An entry stays
-out of the fold as long as one that counts replaces it: when the correction itself is withdrawn, the corrected entry
-counts again, so that taking back is always one step back.
+The diary only grows. An entry that `replaces` another takes its place; with no body it withdraws it. A correction that
+is withdrawn takes nothing's place any more, so that what it corrected counts again: taking back is one step back. A
+withdrawal can be withdrawn as well.
 """
 
 from __future__ import annotations
@@ -53,26 +53,33 @@ def in_force(entries: Iterable[Entry]) -> list[Entry]:
     for entry in ordered:
         if entry.replaces is not None:
             replacing.setdefault(entry.replaces, []).append(entry)
-    standing: dict[str, bool] = {}
-    for entry in reversed(ordered):
-        _settle(entry, replacing, standing)
-    return [e for e in ordered if standing[e.id] and e.body is not None]
+    withdrawn = _withdrawn(ordered, replacing)
+    return [
+        e
+        for e in ordered
+        if e.body is not None
+        and e.id not in withdrawn
+        and all(other.body is None or other.id in withdrawn for other in replacing.get(e.id, ()))
+    ]
 
 
-def _settle(first: Entry, replacing: Mapping[str, list[Entry]], standing: dict[str, bool]) -> None:
-    """Whether an entry stands, after all that replace it, without recursion: a chain of corrections may be long.
+def _withdrawn(ordered: list[Entry], replacing: Mapping[str, list[Entry]]) -> set[str]:
+    """Ids of entries that a withdrawal takes out which is not taken back itself.
 
-    Two that replace each other in a ring are settled from the later one: it stands.
+    Withdrawals of withdrawals are settled from the last one on; in a ring, which no device can write, none counts.
     """
-    path, waiting = [first], {first.id}
-    while path:
-        entry = path[-1]
-        others = replacing.get(entry.id, ())
-        unsettled = next((o for o in others if o.id not in standing and o.id not in waiting), None)
-        if entry.id not in standing and unsettled is not None:
-            path.append(unsettled)
-            waiting.add(unsettled.id)
-            continue
-        standing.setdefault(entry.id, not any(standing.get(o.id, False) for o in others))
-        waiting.discard(entry.id)
-        path.pop()
+    nulls = {id_: [e for e in others if e.body is None] for id_, others in replacing.items()}
+    settled: dict[str, bool] = {}
+    waiting = [e.id for e in ordered]
+    while waiting:
+        left = []
+        for id_ in waiting:
+            by = nulls.get(id_, [])
+            if all(e.id in settled for e in by):
+                settled[id_] = any(not settled[e.id] for e in by)
+            else:
+                left.append(id_)
+        if len(left) == len(waiting):
+            break
+        waiting = left
+    return {id_ for id_, gone in settled.items() if gone}

@@ -31,6 +31,7 @@ def catalogue(state: State) -> CatalogueOut:
                 minutes=c.minutes,
                 layouts=list(c.layouts),
                 how=c.how,
+                widget=c.widget,
                 values=[
                     ValueOut(
                         name=v.name,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from eager_ear.core.diagnosis.knowledge import Widget
+
 
 class CodeOut(BaseModel):
     code: str
@@ -36,6 +38,7 @@ class CheckSpecOut(BaseModel):
     minutes: float
     layouts: list[str]
     how: str
+    widget: Widget
     values: list[ValueOut]
 
 
