@@ -57,7 +57,13 @@ if (root) {
     <StrictMode>
       <PersistQueryClientProvider
         client={queries}
-        persistOptions={{ persister, maxAge: WEEK_MS, buster: __BUILD__ }}
+        persistOptions={{
+          persister,
+          maxAge: WEEK_MS,
+          buster: __BUILD__,
+          // What was fetched once is kept, also when fetching it again failed since.
+          dehydrateOptions: { shouldDehydrateQuery: (query) => query.state.data !== undefined },
+        }}
         onSuccess={() => void queries.invalidateQueries()}
       >
         <NoticesProvider value={notices}>

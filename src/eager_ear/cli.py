@@ -62,6 +62,8 @@ def _parser() -> argparse.ArgumentParser:
 
     bench = commands.add_parser("bench", help="time every stage against a bare transform and a plain baseline")
     bench.add_argument("--seconds", type=float, default=60.0)
+    bench.add_argument("--archive", action="store_true", help="how fast the server answers with 100 000 jobs instead")
+    bench.add_argument("--jobs", type=int, default=100_000, help="how many jobs the archive holds")
     bench.set_defaults(run=_bench)
 
     verify = commands.add_parser("verify", help="measure simulated machines and report the errors against the truth")
@@ -128,6 +130,11 @@ def _simulate(options: argparse.Namespace) -> int:
 
 
 def _bench(options: argparse.Namespace) -> int:
+    if options.archive:
+        from eager_ear.host.archive import run_archive
+
+        run_archive(jobs=options.jobs)
+        return 0
     from eager_ear.host.bench import run_bench
 
     run_bench(seconds=options.seconds)

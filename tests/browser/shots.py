@@ -25,6 +25,7 @@ VIEWS = {
     "board-phone": ("/", PHONE, False),
     "new-job": ("/new", WIDE, False),
     "history": (f"/jobs/{{{BEARING}}}/history", WIDE, False),
+    "machines": ("/machines", WIDE, False),
     "hands": (f"/jobs/{{{SPIDER}}}/hands", WIDE, False),
     "spin": (f"/jobs/{{{BEARING}}}/spin", WIDE, True),
     "spin-phone": (f"/jobs/{{{BEARING}}}/spin", PHONE, False),

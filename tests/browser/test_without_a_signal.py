@@ -10,7 +10,9 @@ import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
 from eager_ear.core.simulate import simulate_case
+from tests.diaries import check, machine, told
 from tests.support import RunningServer, chromium_at_home, microphone_file
+from tests.web.visits import open_job, write
 
 WITHIN_MS = 30_000
 
@@ -99,15 +101,12 @@ def test_an_entry_of_another_device_is_seen_without_asking(
         chromium_at_home(tmp_path / "phone", url=server.url, microphone=microphone) as context,
         httpx.Client(base_url=server.url, timeout=30.0) as api,
     ):
-        from tests.diaries import check, machine, told
-        from tests.web.visits import open_job, write
-
         job = open_job(api, machine("Toll bridge", "top_pulsator"), told("shakes"))
         page = opened(context)
-        page.goto(f"/jobs/{job}/hands")
-        expect(page.get_by_role("link", name=re.compile("Hands no checks"))).to_be_visible()
+        page.goto(f"/jobs/{job}/story")
+        expect(page.get_by_role("link", name="Hands not yet")).to_be_visible()
         write(api, job, check("rock", gap_mm=[0, 0, 5, 0]))
-        expect(page.get_by_role("link", name=re.compile("Hands 1 check"))).to_be_visible(timeout=2500)
+        expect(page.get_by_role("link", name="Hands done")).to_be_visible()
         # What was entered by hand elsewhere is taken back here.
         page.get_by_role("link", name="history").click()
         page.get_by_role("button", name=re.compile("^Undo: Rock the cabinet")).click()

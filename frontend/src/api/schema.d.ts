@@ -764,6 +764,11 @@ export interface components {
             layouts: string[];
             /** How */
             how: string;
+            /**
+             * Widget
+             * @enum {string}
+             */
+            widget: "clock_gaps" | "corners" | "feel" | "four_feet" | "levels" | "meter" | "millimetres" | "minutes" | "pluck" | "states" | "swings" | "yes_no";
             /** Values */
             values: components["schemas"]["ValueOut"][];
         };

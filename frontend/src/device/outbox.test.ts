@@ -19,7 +19,14 @@ beforeEach(() => {
 });
 
 function note(id: string): AnyEntry {
-  return { id, kind: "note", made_at: "2026-03-04T08:00:00+00:00", device: "phone", body: { text: id }, replaces: null };
+  return {
+    id,
+    kind: "note",
+    made_at: "2026-03-04T08:00:00+00:00",
+    device: "phone",
+    body: { text: id },
+    replaces: null,
+  };
 }
 
 function file(id: string): WaitingFile {

@@ -95,7 +95,7 @@ export class Outbox {
   async retry(fileId: string): Promise<void> {
     const store = await this.store;
     const file = await store.get("files", fileId);
-    if (file) await store.put("files", without(file, "refused"));
+    if (file) await store.put("files", { ...file, refused: undefined });
     await this.reload();
     await this.flush();
   }
@@ -204,10 +204,4 @@ export class Outbox {
     this.now = { ...this.now, ...change };
     for (const tell of this.told) tell();
   }
-}
-
-function without<T extends object, K extends keyof T>(value: T, key: K): Omit<T, K> {
-  const rest = { ...value };
-  delete rest[key];
-  return rest;
 }

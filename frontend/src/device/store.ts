@@ -26,7 +26,7 @@ export interface WaitingFile {
   content: Blob;
   entry: AnyEntry;
   takeId?: number;
-  refused?: Refusal;
+  refused?: Refusal | undefined;
 }
 
 interface Kept extends DBSchema {

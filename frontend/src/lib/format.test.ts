@@ -5,7 +5,9 @@ import { percent, saidBy, unbroken } from "./format";
 describe("words and numbers", () => {
   it("never tears a number from its sign", () => {
     expect(percent(0.97)).toBe("97\u00a0%");
-    expect(unbroken("Spider: 97 %. Peak of 18 dB at 214 rpm.")).toBe("Spider: 97\u00a0%. Peak of 18\u00a0dB at 214\u00a0rpm.");
+    expect(unbroken("Spider: 97 %. Peak of 18 dB at 214 rpm.")).toBe(
+      "Spider: 97\u00a0%. Peak of 18\u00a0dB at 214\u00a0rpm.",
+    );
     expect(unbroken("5 of 12 checks")).toBe("5 of 12 checks");
   });
   it("says values in one line", () => {

@@ -204,7 +204,8 @@ function PullStory({ pull, suspect }: { pull: Pull; suspect: Suspect }) {
         <ul className="list-disc pl-5 text-sm">
           {pull.parts.map((part) => (
             <li key={part.key}>
-              {part.evidence ? part.evidence.finding : part.label}: <span className="font-mono">{signedDb(part.decibans)}</span>
+              {part.evidence ? part.evidence.finding : part.label}:{" "}
+              <span className="font-mono">{signedDb(part.decibans)}</span>
             </li>
           ))}
         </ul>

@@ -6,6 +6,7 @@ envelope. Ratios of one run are what may be quoted; seconds of a shared machine 
 
 from __future__ import annotations
 
+import json
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -18,10 +19,14 @@ from scipy import signal as sps
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis.shown import shown_from_json, shown_to_json
 from eager_ear.core.live import LiveEar
+from eager_ear.core.measure import measure_recordings, runs_of
+from eager_ear.core.result import result_dict
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import simulate_case
 from eager_ear.core.units import FloatArray
+from eager_ear.core.weigh import weigh
 
 AUDIO_RATE_HZ = 48000.0
 ACCELERATION_RATE_HZ = 400.0
@@ -67,6 +72,7 @@ def run_bench(*, seconds: float) -> None:
     print(f"  {'plain scipy':<12}{1000 * plain_s:8.0f} ms {plain_s / floor_s:8.1f} x floor   with Hilbert envelope")
     print(f"  whole / plain scipy: {best_total / plain_s:.2f}")
     print(f"  peak memory of the analysis above its start: {peak_mb:.0f} MB")
+    print(f"  weighing alone: {1000 * _timed_weighing(case, knowledge):.1f} ms, from what was measured")
     live = _timed_live(case)
     print(
         f"  listening along: {audio.duration_s / sum(live):.0f} times real time; "
@@ -95,6 +101,19 @@ def _timed_stages(case: Case, knowledge: Knowledge) -> list[tuple[str, float]]:
     analyse(case, knowledge=knowledge, on_stage=lambda name: marks.append((name, time.perf_counter())))
     ends = [t for _, t in marks[1:]] + [time.perf_counter()]
     return [(name, stop - t) for (name, t), stop in zip(marks, ends, strict=True)]
+
+
+def _timed_weighing(case: Case, knowledge: Knowledge) -> float:
+    """The median of a call made anew from stored readings, story and hands, as after each entry [s]."""
+    measured = [
+        measure_recordings(r, machine=case.machine, knowledge=knowledge) for r in runs_of(case.recordings).values()
+    ]
+    stored = [json.dumps(shown_to_json(m.shown)) for m in measured]
+
+    def weighed() -> None:
+        result_dict(weigh(case, shown=[shown_from_json(json.loads(s)) for s in stored], knowledge=knowledge))
+
+    return float(np.median([_timed(weighed) for _ in range(20)]))
 
 
 def _timed_live(case: Case) -> list[float]:

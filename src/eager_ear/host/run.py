@@ -119,7 +119,7 @@ def run_everything(address: Address, *, with_demo: bool) -> int:
                 load_demo(database, url=url)
         database.close()
         with stage("server"):
-            server = _start_server(url, address)
+            server = start_server(url, address)
         print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
         if address.host != LOOPBACK:
             print("Whoever is on that network can open it: use a network that is the shop's own.", flush=True)
@@ -146,7 +146,7 @@ def _end_with_parent() -> None:
     ctypes.CDLL(None).prctl(1, int(signal.SIGTERM))
 
 
-def _start_server(url: str, address: Address) -> subprocess.Popen[bytes]:
+def start_server(url: str, address: Address) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "EAGER_EAR_DATABASE_URL": url}
     server = subprocess.Popen(
         [
@@ -198,6 +198,13 @@ def stop_everything() -> int:
     pid_file.unlink(missing_ok=True)
     print("stopped" if stopped else "nothing was running")
     return 0
+
+
+def free_port() -> int:
+    """A port of this machine that nobody uses."""
+    with socket.socket() as probe:
+        probe.bind((LOOPBACK, 0))
+        return int(probe.getsockname()[1])
 
 
 def _taken(host: str, port: int) -> bool:

@@ -12,7 +12,6 @@ import { NextTwoMinutes } from "./next-two-minutes";
 export function Call() {
   const job = useFramedJob();
   const call = useCall(job.id, job.call?.weighed);
-  if (call.isError) return <Trouble title={call.error.message} safe="Recordings and checks are kept." />;
   if (!job.call) {
     return (
       <div>
@@ -30,7 +29,17 @@ export function Call() {
       </div>
     );
   }
-  if (!call.data) return <Waiting what="Fetching the call" />;
+  if (!call.data) {
+    return call.isError ? (
+      <Trouble
+        title="The call could not be fetched."
+        safe="Recordings and checks are kept."
+        next="It is tried again by itself."
+      />
+    ) : (
+      <Waiting what="Fetching the call" />
+    );
+  }
   const { result, curves } = call.data;
   const said = result.warnings.filter((w) => w.code !== "not_measured");
   return (

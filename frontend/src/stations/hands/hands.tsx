@@ -59,16 +59,18 @@ function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
     <Accordion.Item value={check.code} className="sheet">
       <Accordion.Header asChild>
         <h2 className="font-sans text-base font-normal">
-        <Accordion.Trigger className="flex min-h-14 w-full flex-wrap items-center gap-x-3 px-4 py-2 text-left">
-          <span className="font-bold">{check.name}</span>
-          {likely ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span> : null}
-          <span className="ml-auto text-sm text-ink-soft">
-            {done.length > 0
-              ? done.map((c) => saidBy(c.values)).join("; ")
-              : `${check.minutes.toFixed(0)} min, ${check.access_words}`}
-          </span>
-        </Accordion.Trigger>
-      </h2>
+          <Accordion.Trigger className="flex min-h-14 w-full flex-wrap items-center gap-x-3 px-4 py-2 text-left">
+            <span className="font-bold">{check.name}</span>
+            {likely ? (
+              <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span>
+            ) : null}
+            <span className="ml-auto text-sm text-ink-soft">
+              {done.length > 0
+                ? done.map((c) => saidBy(c.values)).join("; ")
+                : `${check.minutes.toFixed(0)} min, ${check.access_words}`}
+            </span>
+          </Accordion.Trigger>
+        </h2>
       </Accordion.Header>
       <Accordion.Content className="border-t-2 border-line p-4">
         <CheckForm check={check} />
