@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from itertools import count
 from pathlib import Path
 
+import httpx
 import pytest
 from sqlalchemy.engine import make_url
 
@@ -91,6 +92,13 @@ def server(database_url: str) -> Iterator[RunningServer]:
     running = RunningServer(database_url)
     yield running
     running.stop()
+
+
+@pytest.fixture
+def api(server: RunningServer) -> Iterator[httpx.Client]:
+    """A client of the real server."""
+    with httpx.Client(base_url=server.url, timeout=60) as client:
+        yield client
 
 
 @pytest.fixture

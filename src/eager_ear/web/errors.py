@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
 
 from eager_ear.casefile.errors import FileTooLarge
 from eager_ear.core.errors import CoreError, InputError, NotMeasurable
@@ -40,6 +41,16 @@ def install(app: FastAPI) -> None:
     async def core_error(_: Request, error: CoreError) -> JSONResponse:
         said = {"code": error.code, "message": error.sentence(), **_more(error)}
         return JSONResponse(said, status_code=status_of(type(error)))
+
+    @app.exception_handler(HTTPException)
+    async def refused(_: Request, error: HTTPException) -> JSONResponse:
+        said = {"code": "refused", "message": f"{str(error.detail).rstrip('.')}."}
+        return JSONResponse(said, status_code=error.status_code, headers=error.headers)
+
+    @app.exception_handler(Exception)
+    async def failed(_: Request, __: Exception) -> JSONResponse:
+        said = {"code": "failed", "message": "The server met something it cannot handle. What was stored is kept."}
+        return JSONResponse(said, status_code=500)
 
     @app.exception_handler(RequestValidationError)
     async def bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
