@@ -83,10 +83,10 @@ def test_a_visit_without_a_signal_is_whole_once_there_is_one(
         # Up in the street.
         server.start()
         context.set_offline(False)
-        expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.wav$"))).to_be_visible()
-        expect(page.get_by_text("wait on this device")).to_have_count(0)
+        expect(page.get_by_role("link", name=re.compile(r"^spin-.*\.wav$"))).to_be_visible(timeout=WITHIN_MS)
+        expect(page.get_by_text("wait on this device")).to_have_count(0, timeout=WITHIN_MS)
         page.get_by_role("link", name="Call").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("jumped off its seat")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("jumped off its seat", timeout=WITHIN_MS)
     with httpx.Client(base_url=server.url, timeout=30.0) as api:
         [only] = api.get("/api/jobs").json()["jobs"]
         assert (only["id"], only["place"]) == (job, "Weir house, cellar")

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import AttachmentRecord
-from eager_ear.store.tables import AttachmentRow, FileRow
+from eager_ear.store.tables import AttachmentRow, FileRow, may_be_id
 
 
 class Attachments:
@@ -47,6 +47,8 @@ class Attachments:
         return self.get(uuid)
 
     def find(self, uuid: str) -> AttachmentRecord | None:
+        if not may_be_id(uuid):
+            return None
         found = self._session.execute(_with_file().where(AttachmentRow.id == uuid)).first()
         return _record(found[0], found[1]) if found is not None else None
 

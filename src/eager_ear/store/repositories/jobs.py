@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import CallSummary, JobRecord, JobSummary, MeasuringState
-from eager_ear.store.tables import JobRow
+from eager_ear.store.tables import JobRow, may_be_id
 
 
 class Jobs:
@@ -46,7 +46,7 @@ class Jobs:
         return found
 
     def find(self, uuid: str) -> JobRecord | None:
-        row = self._session.scalar(select(JobRow).where(JobRow.uuid == uuid))
+        row = self._session.scalar(select(JobRow).where(JobRow.uuid == uuid)) if may_be_id(uuid) else None
         return _record(row) if row is not None else None
 
     def by_id(self, job_id: int) -> JobRecord:

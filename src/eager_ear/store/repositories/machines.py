@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import MachineRecord
-from eager_ear.store.tables import MachineRow
+from eager_ear.store.tables import MachineRow, may_be_id
 
 SHORTEST_WORD = 3
 
@@ -28,7 +28,7 @@ class Machines:
 
     def get(self, uuid: str) -> MachineRecord:
         """Raises NotFound."""
-        row = self._session.scalar(select(MachineRow).where(MachineRow.uuid == uuid))
+        row = self._session.scalar(select(MachineRow).where(MachineRow.uuid == uuid)) if may_be_id(uuid) else None
         if row is None:
             raise NotFound(kind="machine", key=uuid)
         return _record(row)

@@ -1,6 +1,6 @@
 """Tables of the store."""
 
-from eager_ear.store.tables.base import Base, UtcDateTime
+from eager_ear.store.tables.base import Base, UtcDateTime, may_be_id
 from eager_ear.store.tables.calls import CallRow, JobMeasurementRow, MeasurementRow
 from eager_ear.store.tables.entries import EntryRow
 from eager_ear.store.tables.files import AttachmentRow, ChunkRow, FileRow
@@ -18,4 +18,5 @@ __all__ = [
     "MachineRow",
     "MeasurementRow",
     "UtcDateTime",
+    "may_be_id",
 ]

@@ -26,6 +26,11 @@ class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=NAMING)
 
 
+def may_be_id(text: str) -> bool:
+    """Whether a text can be an id at all: others are not even compared, since the columns hold plain letters only."""
+    return len(text) <= 36 and text.isascii() and "\0" not in text
+
+
 def uuid_type() -> String:
     return String(36, collation=BYTEWISE)
 
