@@ -10,7 +10,6 @@ import { NewJob } from "./stations/new-job/new-job";
 import { STATIONS } from "./stations/stations";
 import { NoticeList } from "./ui/notices";
 import { TopBar } from "./ui/top-bar";
-import { Trouble } from "./ui/trouble";
 import { WaitingLine } from "./ui/waiting-line";
 
 export function App() {
@@ -33,7 +32,8 @@ export function App() {
           path="*"
           element={
             <main>
-              <Trouble title="There is no such page." next="Go back to the board." />
+              <h1 className="pt-6 text-3xl">There is no such page</h1>
+              <p className="py-4">Go back to the board: what you entered is kept.</p>
             </main>
           }
         />

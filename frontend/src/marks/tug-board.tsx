@@ -140,7 +140,6 @@ function PullMark({ pull, at, suspect }: { pull: Pull; at: (db: number) => numbe
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label={`${pull.evidence?.name ?? pull.label}: ${signedDb(pull.decibans)} for ${suspect.short}`}
           className="absolute flex items-center justify-center overflow-visible"
           style={{ left, width: Math.max(size, 4), top: 0, height: ROPE_HEIGHT }}
         >
@@ -165,13 +164,18 @@ function PullMark({ pull, at, suspect }: { pull: Pull; at: (db: number) => numbe
               />
             )}
           </svg>
-          {room ? (
-            <span
-              className={`relative truncate px-1 text-xs font-bold ${isFor ? "text-porcelain" : isPrior ? "text-ink-soft" : "bg-porcelain text-ink"}`}
-            >
-              {pull.label}
-            </span>
-          ) : null}
+          <span
+            className={
+              room
+                ? `relative truncate px-1 text-xs font-bold ${isFor ? "text-porcelain" : isPrior ? "text-ink-soft" : "bg-porcelain text-ink"}`
+                : "sr-only"
+            }
+          >
+            {pull.label}
+          </span>
+          <span className="sr-only">
+            {pull.evidence ? `: ${pull.evidence.name}` : ""}, {signedDb(pull.decibans)} for {suspect.short}
+          </span>
         </button>
       </Popover.Trigger>
       <Popover.Portal>

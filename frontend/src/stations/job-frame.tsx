@@ -21,6 +21,7 @@ export function JobFrame() {
   if (!job) {
     return (
       <main>
+        <h1 className="pt-6 text-3xl">A job</h1>
         {error ? (
           <Trouble
             title={
@@ -48,7 +49,7 @@ export function JobFrame() {
   const base = `/jobs/${id}`;
   return (
     <>
-      <div className="flex flex-wrap items-baseline gap-x-4">
+      <section aria-label="This job" className="flex flex-wrap items-baseline gap-x-4">
         <p className="font-bold">{job.place}</p>
         <p className="text-ink-soft">{facts.join(", ")}</p>
         <nav aria-label="About this job" className="ml-auto flex gap-4">
@@ -64,7 +65,7 @@ export function JobFrame() {
             history
           </Link>
         </nav>
-      </div>
+      </section>
       <WalkStrip tags={walkTags(job, here)} base={base} />
       <Bridges job={job} />
       <Disagreements job={job} />

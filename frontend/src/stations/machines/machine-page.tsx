@@ -12,6 +12,7 @@ export function MachinePage() {
   if (machine.isError && !machine.data) {
     return (
       <main>
+        <h1 className="pt-6 text-3xl">A machine</h1>
         <Trouble title={machine.error.message} safe="Nothing is lost." next="Go back to the machines." />
       </main>
     );
