@@ -26,6 +26,17 @@ SHARED = "EAGER_EAR_TESTS_SHARE"
 _numbers = count(1)
 
 
+# What simulates machines in numbers, drives a browser or tries hundreds of odd files: left out of a quick look.
+SLOW = ("tests/browser/", "tests/verify/", "tests/faults/", "tests/core/simulate/", "tests/core/live/", "tests/web/")
+SLOW_FILES = ("test_invariants", "test_visit_extras", "test_spin_profile", "test_motor_current", "test_command_line")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        if any(part in item.nodeid for part in SLOW) or any(name in item.nodeid for name in SLOW_FILES):
+            item.add_marker(pytest.mark.slow)
+
+
 def pytest_sessionstart(session: pytest.Session) -> None:
     if getattr(session.config.option, "numprocesses", None) and not hasattr(session.config, "workerinput"):
         # Not below pytest's own folder: a Unix socket's path is limited to about 100 characters.

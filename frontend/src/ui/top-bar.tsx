@@ -17,26 +17,26 @@ export function TopBar() {
   }, [light]);
   return (
     <header className="flex min-h-14 items-center gap-4 pt-2">
-      <Link to="/" className="flex min-h-12 items-center gap-2 font-voice text-lg font-semibold">
+      <Link to="/" className="flex min-h-12 items-center gap-2 whitespace-nowrap font-voice text-lg font-semibold">
         <img src="/mark.svg" alt="" width="26" height="26" />
         Eager Ear
       </Link>
-      <nav aria-label="Main" className="ml-auto flex items-center gap-1">
-        <Link to="/" className="flex min-h-12 items-center px-3 underline-offset-4 hover:underline">
+      <nav aria-label="Main" className="ml-auto flex items-center sm:gap-1">
+        <Link to="/" className="flex min-h-12 items-center px-2 underline-offset-4 hover:underline sm:px-3">
           board
         </Link>
-        <Link to="/machines" className="flex min-h-12 items-center px-3 underline-offset-4 hover:underline">
+        <Link to="/machines" className="flex min-h-12 items-center px-2 underline-offset-4 hover:underline sm:px-3">
           machines
         </Link>
         <button
           type="button"
-          className="min-h-12 px-3 underline-offset-4 hover:underline"
+          className="min-h-12 whitespace-nowrap px-2 underline-offset-4 hover:underline sm:px-3"
           aria-pressed={light === "dim"}
           onClick={() => {
             setLight(light === "day" ? "dim" : "day");
           }}
         >
-          {light === "day" ? "dim the light" : "daylight"}
+          {light === "day" ? "dim" : "daylight"}
         </button>
       </nav>
     </header>

@@ -75,7 +75,7 @@ function JobCard({ job }: { job: JobShort }) {
         <p className="font-bold leading-tight">{job.place || "No place told"}</p>
         <p className="whitespace-nowrap text-right font-mono text-xl font-bold">{sure}</p>
         <p className="col-span-2 text-sm text-ink-soft">
-          {layout}, {when(job.changed_at, new Date())}
+          {layout}, {when(job.created_at, new Date())}
           {job.number === 0 ? ", waits for a signal" : ""}
         </p>
         <p className="col-span-2 pt-2">
@@ -95,13 +95,13 @@ function JobRow({ job }: { job: JobShort }) {
     <li>
       <Link
         to={whereTo(job)}
-        className="sheet grid min-h-12 grid-cols-[auto_1fr_auto] items-center gap-x-4 py-2 pl-2 pr-4 hover:border-ink sm:grid-cols-[auto_2fr_3fr_auto]"
+        className="sheet grid min-h-12 grid-cols-[auto_1fr_auto] items-center gap-x-4 py-2 pl-2 pr-4 hover:border-ink sm:grid-cols-[auto_minmax(0,1fr)_minmax(0,1fr)_7rem]"
       >
         <span className={`row-span-2 w-3 self-stretch sm:row-span-1 ${shape.bar}`} aria-hidden="true" />
         <span className="leading-tight">
-          <span className="font-bold">{job.place || "No place told"}</span>{" "}
+          <span className="block font-bold">{job.place || "No place told"}</span>
           <span className="text-sm text-ink-soft">
-            {layout}, {when(job.changed_at, new Date())}
+            {layout}, {when(job.created_at, new Date())}
           </span>
         </span>
         <span className="col-start-2 sm:col-start-3">
