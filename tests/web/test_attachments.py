@@ -28,7 +28,7 @@ def test_what_is_no_recording_is_refused_in_words_and_leaves_nothing(api: httpx.
     refused = [
         (b"\xff\xd8\xff\xe0 photograph", "spin.wav", 422, "no sound that can be read"),
         (b"", "spin.wav", 422, "is empty"),
-        (b"t_s,ax_m_s2\n0,1\n0.01,fast\n", "a.csv", 422, "line 3"),
+        (b"t_s,ax_m_s2\n0,1\n0.01,fast\n0.02,1\n", "a.csv", 422, "line 3"),
         (b"t_s,ax_m_s2\n0.01,1\n0.02,1\n", "a.csv", 422, "fewer than 16 rows"),
         (b"hello\nworld\n", "a.csv", 422, "not a CSV table"),
         (small_wav(), "../spin.wav", 422, "cannot be the name"),
