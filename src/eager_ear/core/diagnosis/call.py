@@ -198,7 +198,7 @@ def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextChe
 
 
 def percent(probability: float) -> str:
-    """Whole percents, never 0 or 100.
+    r"""Whole percents, never 0 or 100.
 
     >>> percent(0.9987), percent(0.5)
     ('over 99\xa0%', '50\xa0%')
