@@ -93,4 +93,9 @@ def test_a_stretch_of_sound_is_read_without_the_rest(database: Database) -> None
         stretch = sound.read(1000)
     whole, _ = soundfile.read(io.BytesIO(big.getvalue()))
     assert (stretch == whole[700_000:701_000]).all()
+    # One that lies across the end of a chunk is as whole as any.
+    across = CHUNK_BYTES // 2
+    with soundfile.SoundFile(FileReader(database, file_id, size_bytes=len(big.getvalue()))) as sound:
+        sound.seek(across - 5000)
+        assert (sound.read(10_000) == whole[across - 5000 : across + 5000]).all()
     assert sum(fetched) < len(big.getvalue()) / 4

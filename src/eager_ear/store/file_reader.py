@@ -35,13 +35,23 @@ class FileReader(io.RawIOBase):
         return self._position
 
     def readinto(self, buffer: bytearray | memoryview) -> int:  # type: ignore[override]
+        """Fill the buffer, over as many chunks as it takes: who decodes sound takes a short read for the end."""
+        filled = 0
+        while filled < len(buffer):
+            piece = self._piece(len(buffer) - filled)
+            if not piece:
+                break
+            buffer[filled : filled + len(piece)] = piece
+            filled += len(piece)
+            self._position += len(piece)
+        return filled
+
+    def _piece(self, most: int) -> bytes:
+        """What the present chunk holds from here on; nothing behind the end."""
         if not self._start <= self._position < self._start + len(self._chunk):
             with UnitOfWork(self._database) as work:
                 found = work.files.chunk_at(self._file_id, self._position)
             if found is None:
-                return 0
+                return b""
             self._start, self._chunk = found
-        piece = self._chunk[self._position - self._start :][: len(buffer)]
-        buffer[: len(piece)] = piece
-        self._position += len(piece)
-        return len(piece)
+        return self._chunk[self._position - self._start :][:most]
