@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import os
 import shutil
-import socket
 import subprocess
 import sys
 import time
@@ -20,6 +19,7 @@ from scipy.signal import resample_poly
 
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SimulatedCase
+from eager_ear.host.mariadb import free_port
 
 ROOT = Path(__file__).resolve().parent.parent
 CHROMIUM_FLAGS = [
@@ -32,12 +32,6 @@ CHROMIUM_FLAGS = [
     "--disable-sync",
     "--autoplay-policy=no-user-gesture-required",
 ]
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 class RunningServer:

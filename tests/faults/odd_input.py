@@ -9,9 +9,9 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-import soundfile
 
 from tests.diaries import check, entry, machine, told
+from tests.web.visits import small_wav
 
 # Values that stand where something else is meant.
 ODD: tuple[Any, ...] = (
@@ -101,13 +101,6 @@ GOOD_ENTRIES: tuple[Callable[[], dict[str, Any]], ...] = (
 )
 
 
-def sound() -> bytes:
-    sink = io.BytesIO()
-    noise = np.random.default_rng(0).uniform(-0.1, 0.1, 16000)
-    soundfile.write(sink, noise, 16000, format="WAV", subtype="PCM_16")
-    return sink.getvalue()
-
-
 def table() -> bytes:
     rows = "".join(f"{k / 100},{np.sin(k):.3f},0.1,9.81\n" for k in range(200))
     return f"t_s,ax_m_s2,ay_m_s2,az_m_s2\n{rows}".encode()
@@ -135,12 +128,12 @@ def odd_bytes(rng: np.random.Generator, good: bytes) -> bytes:
 
 def odd_zip(rng: np.random.Generator) -> bytes:
     """A zipped case of which one member, or the zip itself, is odd."""
-    members = {"case.json": json.dumps(GOOD_CASE).encode(), "spin.wav": sound()}
+    members = {"case.json": json.dumps(GOOD_CASE).encode(), "spin.wav": small_wav()}
     kind = int(rng.integers(5))
     if kind == 0:
         members["case.json"] = json.dumps(odd_json(rng, GOOD_CASE)).encode()
     elif kind == 1:
-        members["spin.wav"] = odd_bytes(rng, sound())
+        members["spin.wav"] = odd_bytes(rng, small_wav())
     elif kind == 2:
         members[["spin.wav/x", ".", "./case.json/a", "a\0b", "x" * 300][int(rng.integers(5))]] = b"x"
     elif kind == 3:

@@ -9,8 +9,8 @@ import httpx
 import numpy as np
 
 from tests.diaries import new_id
-from tests.faults.odd_input import GOOD_ENTRIES, odd_bytes, odd_json, odd_zip, sound, table
-from tests.web.visits import new_job, put, recording
+from tests.faults.odd_input import GOOD_ENTRIES, odd_bytes, odd_json, odd_zip, table
+from tests.web.visits import new_job, put, recording, small_wav
 
 JSON_HEADERS = {"Content-Type": "application/json"}
 FILES, ENTRIES, CASES, BODIES = 120, 150, 80, 60
@@ -27,7 +27,7 @@ def test_files_that_are_not_what_they_should_be(api: httpx.Client) -> None:
     rng, job = np.random.default_rng(1), new_job(api)
     taken = 0
     for number in range(FILES):
-        good, name, kind = (sound(), "spin.wav", "audio") if number % 2 else (table(), "log.csv", "acceleration")
+        good, name, kind = (small_wav(), "spin.wav", "audio") if number % 2 else (table(), "log.csv", "acceleration")
         content, uuid = odd_bytes(rng, good), new_id()
         answer = put(api, job, content, name=name, uuid=uuid)
         said(answer, content[:80])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -101,14 +101,8 @@ def _spin(
 ) -> Measured:
     run = measure_run(recordings, machine=machine, key=key, on_stage=on_stage)
     on_corner = run.position in CORNER_OF_POSITION and run.curves is not None
-    shown = Shown(
-        test="spin",
-        key=key,
-        load=run.load,
-        position=run.position,
-        duration_s=run.duration_s,
-        turning=run.track is not None,
-        heard=run.sound_range_db is not None,
+    shown = replace(
+        _of_run("spin", run),
         observations=observations_of(sound_readings(run, findings=knowledge.findings)),
         absent=dict(run.absent),
         race_ratio_db=run.race_lines[0].ratio_db if run.race_lines else None,
@@ -125,18 +119,25 @@ def _energised(recordings: Sequence[Recording], machine: Machine, knowledge: Kno
     """A machine that was to move is asked for its hum only."""
     run = measure_run(recordings, machine=machine, key=key)
     heard = hum(knowledge.findings["hum"], run)
-    shown = Shown(
-        test="hum",
-        key=key,
+    shown = replace(
+        _of_run("hum", run),
+        observations=observations_of([heard] if heard is not None else []),
+        warnings=tuple(w for w in run.warnings if w.code not in EXPECTED_OF_HUM),
+    )
+    return Measured(shown=shown, run=run)
+
+
+def _of_run(test: str, run: RunMeasurement) -> Shown:
+    """What every measured run tells of itself."""
+    return Shown(
+        test=test,
+        key=run.key,
         load=run.load,
         position=run.position,
         duration_s=run.duration_s,
         turning=run.track is not None,
         heard=run.sound_range_db is not None,
-        observations=observations_of([heard] if heard is not None else []),
-        warnings=tuple(w for w in run.warnings if w.code not in EXPECTED_OF_HUM),
     )
-    return Measured(shown=shown, run=run)
 
 
 def _heard_only(recording: Recording) -> Warning:

@@ -26,8 +26,8 @@ from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.result import result_dict
 from eager_ear.core.simulate import simulate_case
 from eager_ear.core.weigh import weigh
-from eager_ear.host.mariadb import PrivateMariaDb
-from eager_ear.host.run import Address, free_port, start_server
+from eager_ear.host.mariadb import PrivateMariaDb, free_port
+from eager_ear.host.run import Address, start_server
 from eager_ear.ids import uuid7
 from eager_ear.store import Database, migrate
 from eager_ear.store.tables import CallRow, EntryRow, JobMeasurementRow, JobRow, MachineRow, MeasurementRow

@@ -114,7 +114,7 @@ class PrivateMariaDb:
             f"--datadir={self.data}",
             f"--socket={self.socket}",
             f"--pid-file={self.pid_file}",
-            f"--port={_free_port()}",
+            f"--port={free_port()}",
             "--bind-address=127.0.0.1",
             f"--log-error={self.folder / 'error.log'}",
             "--character-set-server=utf8mb4",
@@ -160,7 +160,8 @@ def _user() -> list[str]:
     return ["--user=root"] if os.geteuid() == 0 else []
 
 
-def _free_port() -> int:
+def free_port() -> int:
+    """A port of this machine that nobody uses."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])

@@ -200,13 +200,6 @@ def stop_everything() -> int:
     return 0
 
 
-def free_port() -> int:
-    """A port of this machine that nobody uses."""
-    with socket.socket() as probe:
-        probe.bind((LOOPBACK, 0))
-        return int(probe.getsockname()[1])
-
-
 def _taken(host: str, port: int) -> bool:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

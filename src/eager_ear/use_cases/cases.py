@@ -30,7 +30,7 @@ from eager_ear.casefile import (
 from eager_ear.casefile.diary_file import DIARY, PHOTOS
 from eager_ear.core.case import RecordingFacts
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.visit import facts_of, read_draft
+from eager_ear.core.visit import facts_of
 from eager_ear.core.visit.fields import uuid_text
 from eager_ear.ids import uuid7
 from eager_ear.store import AttachmentRecord, Database, JobRecord, UnitOfWork, in_unit
@@ -68,7 +68,6 @@ def import_case_folder(
     photos = _photos(folder) if lines is not None else {}
     moment = created_at or now_utc()
     entries = lines if lines is not None else _entries(description, brought, place=place, moment=moment)
-    _require_readable(entries, knowledge)
     job_uuid = description.job if description.job is not None and lines is not None else uuid7(moment)
 
     def brought_in(work: UnitOfWork) -> JobRecord:
@@ -108,12 +107,6 @@ def _looked_over(folder: Path, entry: RecordingEntry) -> _Brought:
     if entry.facts.kind not in read.kinds:
         raise FileProblem(file=entry.file, reason=f"is {' or '.join(read.kinds)}, not {entry.facts.kind}.")
     return _Brought(uuid=entry.recording or uuid7(now_utc()), entry=entry, path=path, read=read)
-
-
-def _require_readable(entries: Sequence[Any], knowledge: Knowledge) -> None:
-    """Whether every entry can be read, before anything is stored: the refusal that a writer sees is the same one."""
-    for data in entries:
-        read_draft(data, knowledge=knowledge)
 
 
 def _entries(

@@ -18,7 +18,6 @@ from eager_ear.core.visit import (
     Visit,
     fold_machine,
     fold_visit,
-    kinds_of,
     read_draft,
     require_admissible,
 )
@@ -30,6 +29,7 @@ from eager_ear.use_cases.folding import FoldedJob, folded
 from eager_ear.use_cases.weighing import refresh
 
 MOST_ENTRIES = 500
+UUID_LENGTH = 36
 # What changes the odds, or what is to be measured.
 EVIDENCE = frozenset(
     {"machine", "told", "code_shown", "check", "recording", "recording_removed", "set_aside", "called", "seen"}
@@ -137,12 +137,12 @@ def write(
     if len(entries) > MOST_ENTRIES:
         raise BadField(field="entries", reason=f"{len(entries)} at once are more than {MOST_ENTRIES}.")
     job = work.jobs.hold(job.id)
-    pen = _Pen(work, job, sender=sender, knowledge=knowledge)
+    pen = _Pen(work, job, entries, sender=sender, knowledge=knowledge)
     outcomes = tuple(pen.put(data) for data in entries)
     if pen.added:
         work.jobs.wrote(job.id, last_seq=pen.last_seq, now=now_utc())
     if any(entry.kind == "machine" for entry in pen.added):
-        _register(work, job, pen.visit, knowledge=knowledge)
+        _register(work, job, pen.visit(), knowledge=knowledge)
     job = work.jobs.by_id(job.id)
     if always_refresh or any(entry.kind in EVIDENCE for entry in pen.added):
         found = refresh(work, job, knowledge=knowledge)
@@ -164,19 +164,20 @@ def write(
 class _Pen:
     """Writes one entry after the other, each checked against the diary as it stands by then."""
 
-    def __init__(self, work: UnitOfWork, job: JobRecord, *, sender: Sender, knowledge: Knowledge) -> None:
+    def __init__(
+        self, work: UnitOfWork, job: JobRecord, entries: Sequence[Any], *, sender: Sender, knowledge: Knowledge
+    ) -> None:
         self._work, self._job, self._sender, self._knowledge = work, job, sender, knowledge
         self._kept = {entry.id: entry for entry in work.entries.of_job(job.id)}
-        self._visit: Visit | None = None
+        named = [data["id"] for data in entries if isinstance(data, Mapping) and _may_be_kept(data.get("id"))]
+        self._elsewhere = {id_ for id_ in work.entries.find(named) if id_ not in self._kept}
         self.added: list[Entry] = []
         self.last_seq = job.last_seq
         self.ahead_s: float | None = None
 
-    @property
     def visit(self) -> Visit:
-        if self._visit is None:
-            self._visit = fold_visit(self._kept.values(), knowledge=self._knowledge)
-        return self._visit
+        """What the diary says by now."""
+        return fold_visit(self._kept.values(), knowledge=self._knowledge)
 
     def put(self, data: Any) -> Taken | Refused:
         named = data.get("id") if isinstance(data, Mapping) else None
@@ -200,8 +201,7 @@ class _Pen:
         """The same entry, if it was sent before. Raises SaidOtherwise."""
         entry = self._kept.get(draft.id)
         if entry is None:
-            elsewhere = self._work.entries.find([draft.id])
-            if elsewhere:
+            if draft.id in self._elsewhere:
                 raise SaidOtherwise
             return None
         if not draft.says_the_same_as(entry):
@@ -217,7 +217,6 @@ class _Pen:
         self._work.entries.add(self._job.id, entry)
         self._kept[entry.id] = entry
         self.added.append(entry)
-        self._visit = None
         return Taken(id=entry.id, seq=entry.seq)
 
     def _require_what_it_names(self, draft: Draft) -> None:
@@ -232,7 +231,7 @@ class _Pen:
             if draft.kind == kind and body.get("photo") is not None:
                 self._sent(body["photo"], field="body.photo")
         if draft.kind == "recording_removed" and draft.body is not None:
-            noted = {r.recording for r in self.visit.spin.recordings}
+            noted = {r.recording for r in self.visit().spin.recordings}
             if body["recording"] not in noted:
                 raise NotNow(field="body.recording", reason="There is no such recording to remove.")
         if draft.kind == "machine" and body.get("known_as") is not None:
@@ -251,6 +250,11 @@ class _Pen:
                 reason=f"{sent.received_bytes} of {sent.total_bytes} bytes have arrived: send the rest first.",
             )
         return sent
+
+
+def _may_be_kept(id_: Any) -> bool:
+    """Whether an id, as it was sent, can be that of an entry."""
+    return isinstance(id_, str) and len(id_) == UUID_LENGTH and id_.isascii()
 
 
 def _register(work: UnitOfWork, job: JobRecord, visit: Visit, *, knowledge: Knowledge) -> None:
@@ -301,7 +305,3 @@ def _first_moment(entries: Sequence[Any], now: datetime) -> datetime:
         if moment.tzinfo is not None and timedelta(0) <= now - moment <= timedelta(days=400):
             moments.append(moment)
     return min(moments, default=now)
-
-
-def known_kinds(knowledge: Knowledge) -> tuple[str, ...]:
-    return tuple(kinds_of(knowledge))

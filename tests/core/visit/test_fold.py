@@ -208,10 +208,9 @@ def test_what_an_entry_refers_to_has_to_be_there(knowledge: Knowledge) -> None:
     visit = fold_visit([], knowledge=knowledge)
     kept = entry(0, "check", {"check": "rock", "values": {"gap_mm": [0, 0, 0, 0]}})
     replacing = read_draft({**check("rock", gap_mm=[1, 0, 0, 0]), "replaces": kept.id}, knowledge=knowledge)
-    require_admissible(replacing, visit=visit, by_id={kept.id: kept})
+    require_admissible(replacing, visit=lambda: visit, by_id={kept.id: kept})
     with pytest.raises(NotNow, match="no such entry"):
-        require_admissible(replacing, visit=visit, by_id={})
+        require_admissible(replacing, visit=lambda: visit, by_id={})
+    other = read_draft({**machine(), "replaces": kept.id}, knowledge=knowledge)
     with pytest.raises(NotNow, match="kind “check”"):
-        require_admissible(
-            read_draft({**machine(), "replaces": kept.id}, knowledge=knowledge), visit=visit, by_id={kept.id: kept}
-        )
+        require_admissible(other, visit=lambda: visit, by_id={kept.id: kept})

@@ -7,7 +7,8 @@ import { isBusy, keys, useBoard, useCatalogue } from "../../api/queries";
 import { upload, withQuery } from "../../api/upload";
 import { percent, when } from "../../lib/format";
 import { Button, ButtonLink } from "../../ui/button";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { Fetching } from "../../ui/fetching";
+import { Trouble } from "../../ui/trouble";
 import { adviceShape } from "./advice";
 import { groups, wantsAHand } from "./groups";
 
@@ -23,10 +24,7 @@ export function Board() {
           New job
         </ButtonLink>
       </div>
-      {board.isError && !board.data && jobs.length === 0 ? (
-        <Trouble title="The board could not be fetched." safe="Nothing is lost." next="It is tried again by itself." />
-      ) : null}
-      {board.isPending && jobs.length === 0 ? <Waiting what="Fetching the board" /> : null}
+      {board.data || jobs.length > 0 ? null : <Fetching what="the board" failed={board.isError} />}
       {board.data && jobs.length === 0 ? (
         <p className="sheet p-6">No jobs yet. Start one with New job, or import a case that someone sent you.</p>
       ) : null}

@@ -4,7 +4,8 @@ import { DrumClock } from "../../marks/drum-clock";
 import { RaceComb } from "../../marks/race-comb";
 import { TugBoard } from "../../marks/tug-board";
 import { ButtonLink } from "../../ui/button";
-import { Remark, Trouble, Waiting } from "../../ui/trouble";
+import { Fetching } from "../../ui/fetching";
+import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { NextTwoMinutes } from "./next-two-minutes";
 
@@ -29,17 +30,7 @@ export function Call() {
       </div>
     );
   }
-  if (!call.data) {
-    return call.isError ? (
-      <Trouble
-        title="The call could not be fetched."
-        safe="Recordings and checks are kept."
-        next="It is tried again by itself."
-      />
-    ) : (
-      <Waiting what="Fetching the call" />
-    );
-  }
+  if (!call.data) return <Fetching what="the call" failed={call.isError} />;
   const { result, curves } = call.data;
   const said = result.warnings.filter((w) => w.code !== "not_measured");
   return (

@@ -8,7 +8,8 @@ import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
 import { saidBy } from "../../lib/format";
 import { Button } from "../../ui/button";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { FetchingLists } from "../../ui/fetching";
+import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { checkedValues, type Typed } from "./values";
 import { WIDGETS } from "./widgets";
@@ -18,17 +19,7 @@ export function Hands() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
   const call = useCall(job.id, job.call?.weighed);
-  if (!catalogue.data) {
-    return catalogue.isError ? (
-      <Trouble
-        title="The checks could not be fetched."
-        safe="What was entered is kept."
-        next="Open this page once with a signal: from then on it works without."
-      />
-    ) : (
-      <Waiting what="Fetching the checks" />
-    );
-  }
+  if (!catalogue.data) return <FetchingLists failed={catalogue.isError} />;
   const order = call.data?.result.next_checks.map((c) => c.check) ?? [];
   const rank = (code: string) => (order.includes(code) ? order.indexOf(code) : order.length);
   const checks = catalogue.data.checks

@@ -5,7 +5,7 @@ import { type EntryKind, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { clock } from "../../lib/format";
 import { Button } from "../../ui/button";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { Fetching } from "../../ui/fetching";
 import { useFramedJob } from "../job-frame";
 import { entryWords } from "./entry-words";
 
@@ -23,10 +23,7 @@ export function History() {
         <h1 className="mr-auto text-3xl">What was entered, and when</h1>
         {last ? <UndoLast job={job} entry={last} /> : null}
       </div>
-      {history.isPending && waits.length === 0 ? <Waiting what="Fetching the diary" /> : null}
-      {history.isError && !history.data ? (
-        <Trouble title="The diary could not be fetched." safe="Nothing is lost." next="It is tried again by itself." />
-      ) : null}
+      {history.data || waits.length > 0 ? null : <Fetching what="the diary" failed={history.isError} />}
       <ol className="flex flex-col gap-2">
         {waits.length > 0 ? (
           <li className="border-2 border-dashed border-ink-soft px-4 py-2">

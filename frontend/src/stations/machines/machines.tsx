@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 
 import { useCatalogue, useRegister } from "../../api/queries";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { Fetching } from "../../ui/fetching";
 import { machineWords } from "./machine-words";
 
 /** The register: every machine once, last visited first. */
@@ -12,14 +12,7 @@ export function Machines() {
   return (
     <main className="pt-6">
       <h1 className="pb-5 text-3xl sm:text-4xl">Machines we have met</h1>
-      {register.isPending ? <Waiting what="Fetching the register" /> : null}
-      {register.isError && !register.data ? (
-        <Trouble
-          title="The register could not be fetched."
-          safe="Nothing is lost."
-          next="It is tried again by itself."
-        />
-      ) : null}
+      {register.data ? null : <Fetching what="the register" failed={register.isError} />}
       {register.data && machines.length === 0 ? <p className="sheet p-6">None yet. A first job brings one.</p> : null}
       <ul className="grid gap-3 md:grid-cols-2">
         {machines.map((machine) => (

@@ -6,7 +6,8 @@ import { uuid7 } from "../../device/ids";
 import { useOutbox } from "../../device/device";
 import { useDraft } from "../../lib/draft";
 import { Button } from "../../ui/button";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { FetchingLists } from "../../ui/fetching";
+import { Trouble } from "../../ui/trouble";
 import { machineWords } from "../machines/machine-words";
 import { EMPTY_DRAFT, entriesOf, type JobDraft, missing } from "./draft";
 import { JobForm } from "./job-form";
@@ -21,15 +22,8 @@ export function NewJob() {
   if (!catalogue.data) {
     return (
       <main>
-        {catalogue.isError ? (
-          <Trouble
-            title="The lists to choose from could not be fetched."
-            safe="Nothing is lost."
-            next="Open this page once with a signal: from then on it works without."
-          />
-        ) : (
-          <Waiting what="Fetching the lists" />
-        )}
+        <h1 className="pb-5 pt-6 text-3xl sm:text-4xl">A machine, and what it does wrong</h1>
+        <FetchingLists failed={catalogue.isError} />
       </main>
     );
   }

@@ -10,7 +10,8 @@ import { OrderCarpet, type Thread } from "../../marks/order-carpet";
 import { RaceComb } from "../../marks/race-comb";
 import { SpeedRibbon } from "../../marks/speed-ribbon";
 import { Button } from "../../ui/button";
-import { Remark, Trouble, Waiting } from "../../ui/trouble";
+import { FetchingLists } from "../../ui/fetching";
+import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { AddRecordings } from "./add-recordings";
 import { Beside } from "./beside";
@@ -24,17 +25,7 @@ export function Spin() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
   const call = useCall(job.id, job.call?.weighed);
-  if (!catalogue.data) {
-    return catalogue.isError ? (
-      <Trouble
-        title="The lists to choose from could not be fetched."
-        safe="Recordings are kept."
-        next="Open this page once with a signal: from then on it works without."
-      />
-    ) : (
-      <Waiting what="Fetching the lists" />
-    );
-  }
+  if (!catalogue.data) return <FetchingLists failed={catalogue.isError} />;
   const curves = call.data?.curves;
   const hasTrack = (curves?.t_s?.length ?? 0) > 0;
   return (

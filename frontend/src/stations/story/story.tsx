@@ -5,7 +5,8 @@ import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
 import { Button } from "../../ui/button";
-import { Trouble, Waiting } from "../../ui/trouble";
+import { FetchingLists } from "../../ui/fetching";
+import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { draftOf, type Edits, entriesOf, type JobDraft } from "../new-job/draft";
 import { JobForm } from "../new-job/job-form";
@@ -18,17 +19,7 @@ export function Story() {
   const [edits, setEdits, clearEdits] = useDraft<Edits>(`story-edits-${job.id}`, {});
   const [said, setSaid] = useState<string | null>(null);
   const { write, writing } = useWrite(job.id);
-  if (!catalogue.data) {
-    return catalogue.isError ? (
-      <Trouble
-        title="The lists to choose from could not be fetched."
-        safe="What was entered is kept."
-        next="Open this page once with a signal: from then on it works without."
-      />
-    ) : (
-      <Waiting what="Fetching the lists" />
-    );
-  }
+  if (!catalogue.data) return <FetchingLists failed={catalogue.isError} />;
   const checked = entriesOf(
     edits,
     saved,

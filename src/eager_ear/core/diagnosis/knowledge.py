@@ -105,8 +105,10 @@ class Check:
     findings: tuple[str, ...]
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Knowledge:
+    """All of it, loaded once: equal only to itself, so that what is derived from it can be kept by it."""
+
     faults: Mapping[str, Fault]
     symptoms: Mapping[str, Symptom]
     findings: Mapping[str, Finding]

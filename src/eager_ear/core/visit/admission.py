@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, ClassVar
@@ -130,13 +130,13 @@ def read_draft(data: Any, *, knowledge: Knowledge) -> Draft:
     )
 
 
-def require_admissible(draft: Draft, *, visit: Visit, by_id: Mapping[str, Entry]) -> None:
-    """Check an entry against the diary so far. Raises NotNow."""
+def require_admissible(draft: Draft, *, visit: Callable[[], Visit], by_id: Mapping[str, Entry]) -> None:
+    """Check an entry against the diary so far, which is folded only for those that it matters to. Raises NotNow."""
     if draft.replaces is not None:
         _require_same_kind(draft, by_id)
     body = draft.body or {}
-    if draft.kind == "closed" and draft.body is not None and visit.any_time.bridged:
-        where = ", ".join(b.where for b in visit.any_time.bridged)
+    if draft.kind == "closed" and draft.body is not None and (bridged := visit().any_time.bridged):
+        where = ", ".join(b.where for b in bridged)
         raise NotNow(
             field="body.outcome",
             reason=f"An interlock is still bridged ({where}). Restore it and log that, then the job can be closed.",

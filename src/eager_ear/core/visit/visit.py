@@ -55,26 +55,9 @@ class Visit:
 
 
 @lru_cache(maxsize=4)
-def _kinds(holder: _ById) -> Mapping[str, Kind]:
-    return MappingProxyType({kind.code: kind for module in _MODULES for kind in module.kinds(holder.knowledge)})
-
-
-class _ById:
-    """Knowledge as a key: equal only to itself, since its tables cannot be hashed."""
-
-    def __init__(self, knowledge: Knowledge) -> None:
-        self.knowledge = knowledge
-
-    def __hash__(self) -> int:
-        return id(self.knowledge)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _ById) and other.knowledge is self.knowledge
-
-
 def kinds_of(knowledge: Knowledge) -> Mapping[str, Kind]:
     """All kinds of entries by code."""
-    return _kinds(_ById(knowledge))
+    return MappingProxyType({kind.code: kind for module in _MODULES for kind in module.kinds(knowledge)})
 
 
 def fold_visit(entries: Iterable[Entry], *, knowledge: Knowledge, known: Mapping[str, Any] | None = None) -> Visit:
