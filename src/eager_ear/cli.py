@@ -15,11 +15,12 @@ from pathlib import Path
 from eager_ear import __version__
 from eager_ear.casefile import read_case_folder, unpacked, write_case_folder
 from eager_ear.core.analysis import Analysis, analyse
-from eager_ear.core.diagnosis import load_knowledge, percent
-from eager_ear.core.errors import InputError
+from eager_ear.core.diagnosis import percent
+from eager_ear.core.errors import BadField, InputError
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.result import result_dict
-from eager_ear.core.simulate import SIMULATED_FAULTS, simulate_case, with_clamp
+from eager_ear.core.simulate import SIMULATED_FAULTS, faults_of_layout, simulate_case, with_clamp
+from eager_ear.knowledge import load_knowledge
 
 BAD_INPUT = 2
 # Seeds of simulated machines from here on were never looked at while the measurements were made, but for these.
@@ -114,6 +115,10 @@ def _summary(analysis: Analysis) -> str:
 
 
 def _simulate(options: argparse.Namespace) -> int:
+    possible = faults_of_layout(options.layout, knowledge=load_knowledge())
+    for fault in options.fault:
+        if fault not in ("none", *possible):
+            raise BadField(field="fault", reason=f"“{fault}” does not occur in layout {options.layout}.")
     simulated = simulate_case(
         layout=options.layout,
         faults=options.fault or ["none"],

@@ -12,8 +12,9 @@ import sys
 import threading
 import time
 
-from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import CoreError
+from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Damaged, Database, MeasurementRecord, MeasuringState, StoreError, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.measuring import failed, measure, measured, take_up_asked, tell

@@ -28,10 +28,11 @@ from eager_ear.casefile import (
 from eager_ear.casefile.audio_files import read_audio
 from eager_ear.casefile.table_files import read_acceleration, read_current, read_tacho
 from eager_ear.core.case import Case, Recording, RecordingFacts
-from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.machine import Machine
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal, CurrentSignal, TachoSignal
 from eager_ear.core.simulate import SimulatedCase
+from eager_ear.knowledge import load_knowledge
 
 CASE: dict[str, Any] = {"format": "eager-ear-case/1", "id": "a", "machine": {"layout": "front_belt"}}
 

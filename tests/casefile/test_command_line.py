@@ -16,6 +16,13 @@ def run(*words: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run([sys.executable, "-m", "eager_ear.cli", *words], capture_output=True, text=True, check=False)
 
 
+def test_a_fault_that_the_layout_cannot_have_is_not_simulated(tmp_path: Path) -> None:
+    refused = run("simulate", "--layout", "top_coupler", "--fault", "spider", "--seed", "1", str(tmp_path / "case"))
+    assert refused.returncode == 2
+    assert "does not occur in layout top_coupler" in refused.stderr
+    assert not (tmp_path / "case").exists()
+
+
 def test_simulate_then_diagnose_prints_only_json(tmp_path: Path) -> None:
     made = run("simulate", "--layout", "front_belt", "--fault", "drum_bearing", "--seed", "7", str(tmp_path / "case"))
     assert made.returncode == 0

@@ -14,11 +14,12 @@ from scipy import signal as sps
 from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.case import Case, Recording, RecordingFacts
 from eager_ear.core.curves import curves_dict
-from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.result import result_dict
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SimulatedCase
+from eager_ear.knowledge import load_knowledge
 
 KNOWLEDGE = load_knowledge()
 Change = Callable[[Recording], Recording]

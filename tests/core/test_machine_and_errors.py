@@ -12,11 +12,11 @@ from eager_ear.casefile import FileTooLarge, UnreadableFile
 from eager_ear.core.case import RecordingFacts
 from eager_ear.core.errors import BadField, CoreError, InputError, NotMeasurable, UnknownCode
 from eager_ear.core.machine import (
+    BEARINGS,
     LAYOUT_CODES,
+    LAYOUTS,
     Machine,
-    bearing_catalogue,
     find_bearing,
-    load_layouts,
     race_orders,
     rule_of_thumb_bearings,
 )
@@ -24,10 +24,8 @@ from eager_ear.core.signals.run import bearings_to_search
 from eager_ear.core.units import hz_to_rpm, odds_to_decibans, rpm_to_hz
 from eager_ear.store import NotFound
 
-CATALOGUE = bearing_catalogue()
 
-
-@pytest.mark.parametrize("size", CATALOGUE, ids=lambda s: s.designation)
+@pytest.mark.parametrize("size", BEARINGS, ids=lambda s: s.designation)
 def test_orders_obey_the_kinematics_of_rolling(size) -> None:  # type: ignore[no-untyped-def]
     orders = race_orders(size)
     assert orders.outer_race + orders.inner_race == pytest.approx(size.ball_count)
@@ -37,31 +35,31 @@ def test_orders_obey_the_kinematics_of_rolling(size) -> None:  # type: ignore[no
 
 
 def test_the_contact_angle_brings_the_races_together() -> None:
-    flat, tilted = (race_orders(CATALOGUE[0], contact_angle_deg=a) for a in (0.0, 40.0))
+    flat, tilted = (race_orders(BEARINGS[0], contact_angle_deg=a) for a in (0.0, 40.0))
     assert flat.outer_race < tilted.outer_race < tilted.inner_race < flat.inner_race
 
 
 @pytest.mark.parametrize("text", ["6205", " 6205-2RS", "6205ZZ", "6205 C3", "6205/C3", "6205-2rs c3"])
 def test_suffixes_do_not_matter(text: str) -> None:
-    assert find_bearing(text, catalogue=CATALOGUE).designation == "6205"
+    assert find_bearing(text).designation == "6205"
 
 
 def test_unknown_sizes_are_refused_and_cost_a_search_when_not_given() -> None:
     with pytest.raises(UnknownCode) as caught:
-        find_bearing("7205", catalogue=CATALOGUE, field="machine.bearings.rear")
+        find_bearing("7205", field="machine.bearings.rear")
     assert caught.value.field == "machine.bearings.rear"
     both = Machine(layout="front_belt", front_bearing="6206", rear_bearing="6205")
     assert bearings_to_search(both) == (
-        (("rear", find_bearing("6205", catalogue=CATALOGUE)), ("front", find_bearing("6206", catalogue=CATALOGUE))),
+        (("rear", find_bearing("6205")), ("front", find_bearing("6206"))),
         True,
     )
     unknown, named = bearings_to_search(Machine(layout="front_belt"))
     assert not named
-    assert len(unknown) == len(CATALOGUE) + len(rule_of_thumb_bearings())
+    assert len(unknown) == len(BEARINGS) + len(rule_of_thumb_bearings())
 
 
 def test_every_layout_has_its_entry() -> None:
-    layouts = load_layouts()
+    layouts = LAYOUTS
     assert set(layouts) == set(LAYOUT_CODES)
     for layout in layouts.values():
         assert layout.critical_rpm[0] < layout.critical_rpm[1] < layout.spin_rpm[1]

@@ -11,20 +11,25 @@ import pytest
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.posterior import hypotheses_for
 from eager_ear.core.simulate import faults_of_layout
+from eager_ear.knowledge import load_knowledge
 from eager_ear.verify.reliability import calls_by_what_they_said, drawn_share, house_call_weights, reliability_table
 from tests.verify.test_verify import EXACT
 
 LAYOUT = "front_belt"
 
 
+def possible_faults() -> tuple[str, ...]:
+    return faults_of_layout(LAYOUT, knowledge=load_knowledge())
+
+
 def groups() -> list[tuple[str, ...]]:
-    possible = faults_of_layout(LAYOUT)
+    possible = possible_faults()
     return [(), *((f,) for f in possible), *combinations(possible, 2)]
 
 
 def test_weighted_draws_come_as_often_as_they_are_met(knowledge: Knowledge) -> None:
     scores = [replace(EXACT, group="+".join(faults) or "none") for faults in groups()]
-    drawn = np.array([drawn_share(LAYOUT, len(faults)) for faults in groups()])
+    drawn = np.array([drawn_share(LAYOUT, len(faults), knowledge=knowledge) for faults in groups()])
     assert drawn.sum() == pytest.approx(1.0)
     met = drawn * house_call_weights(scores, knowledge=knowledge)
     hypotheses = hypotheses_for(LAYOUT, knowledge=knowledge)
@@ -36,7 +41,7 @@ def test_a_rare_fault_that_was_called_wrong_weighs_little(knowledge: Knowledge) 
     common = replace(EXACT, group="none", first_named="none", first_probability=0.5)
     weights = {
         fault: float(house_call_weights([replace(EXACT, group=fault)], knowledge=knowledge)[0])
-        for fault in faults_of_layout(LAYOUT)
+        for fault in possible_faults()
     }
     rare = replace(common, group=min(weights, key=lambda fault: weights[fault]))
     [calls] = calls_by_what_they_said([common, rare], knowledge=knowledge)
@@ -48,7 +53,7 @@ def test_a_rare_fault_that_was_called_wrong_weighs_little(knowledge: Knowledge) 
 
 
 def test_one_of_two_faults_named_first_is_right_and_the_page_says_how_many() -> None:
-    possible = faults_of_layout(LAYOUT)
+    possible = possible_faults()
     pair = replace(EXACT, group="+".join(possible[:2]), first_named=possible[1], first_probability=0.95)
     wrong = replace(EXACT, group="none", first_named=possible[0], first_probability=0.3)
     page = reliability_table([pair, wrong])

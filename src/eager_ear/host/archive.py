@@ -19,7 +19,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy import insert
 
-from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.shown import shown_to_json
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.measure import measure_recordings, runs_of
@@ -29,6 +29,7 @@ from eager_ear.core.weigh import weigh
 from eager_ear.host.mariadb import PrivateMariaDb, free_port
 from eager_ear.host.run import Address, start_server
 from eager_ear.ids import uuid7
+from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, migrate
 from eager_ear.store.tables import CallRow, EntryRow, JobMeasurementRow, JobRow, MachineRow, MeasurementRow
 from eager_ear.use_cases.versions import code_version

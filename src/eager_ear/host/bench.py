@@ -18,7 +18,7 @@ from scipy import signal as sps
 
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording
-from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.shown import shown_from_json, shown_to_json
 from eager_ear.core.live import LiveEar
 from eager_ear.core.measure import measure_recordings, runs_of
@@ -27,6 +27,7 @@ from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import simulate_case
 from eager_ear.core.units import FloatArray
 from eager_ear.core.weigh import weigh
+from eager_ear.knowledge import load_knowledge
 
 AUDIO_RATE_HZ = 48000.0
 ACCELERATION_RATE_HZ = 400.0

@@ -14,8 +14,9 @@ from typing import Any
 
 from eager_ear.casefile import write_case_folder
 from eager_ear.core.case import Case, HandCheck
-from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import simulate_case, simulate_corners, with_clamp
+from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, UnitOfWork
 from eager_ear.use_cases.cases import import_case_folder
 from eager_ear.use_cases.clock import now_utc

@@ -14,8 +14,6 @@ MEASURES = (
     "core/curves.py",
     "core/diagnosis/sound_findings.py",
     "core/figures.py",
-    "core/knowledge/bearings.toml",
-    "core/knowledge/layouts.toml",
     "core/machine",
     "core/measure.py",
     "core/signals",
@@ -28,7 +26,7 @@ def code_version() -> str:
     digest = hashlib.sha256()
     for name in MEASURES:
         path = PACKAGE / name
-        files = sorted(p for p in path.rglob("*") if p.suffix in (".py", ".toml")) if path.is_dir() else [path]
+        files = sorted(p for p in path.rglob("*") if p.suffix == ".py") if path.is_dir() else [path]
         for file in files:
             digest.update(str(file.relative_to(PACKAGE)).encode())
             digest.update(file.read_bytes())

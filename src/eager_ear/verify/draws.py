@@ -12,6 +12,7 @@ import numpy as np
 
 from eager_ear.core.machine import LAYOUT_CODES, find_layout
 from eager_ear.core.simulate import SimulatedCase, draw_washer, faults_of_layout, record_washer
+from eager_ear.knowledge import load_knowledge
 
 HEALTHY_SHARE = 0.2
 PAIR_SHARE = 0.2
@@ -32,7 +33,7 @@ def mixed_draw(seed: int) -> Draw:
     """Any machine, any fault or two, a rough recording."""
     rng = np.random.default_rng([seed, 1])
     layout = find_layout(str(rng.choice(LAYOUT_CODES)))
-    possible = faults_of_layout(layout.code)
+    possible = faults_of_layout(layout.code, knowledge=load_knowledge())
     count = int(rng.choice([0, 1, 2], p=[HEALTHY_SHARE, 1.0 - HEALTHY_SHARE - PAIR_SHARE, PAIR_SHARE]))
     faults = tuple(str(f) for f in rng.choice(possible, size=count, replace=False))
     washer = draw_washer(layout, faults=faults, strength=None, rng=rng)

@@ -15,10 +15,11 @@ from math import comb
 
 import numpy as np
 
-from eager_ear.core.diagnosis import Knowledge, load_knowledge
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.posterior import hypotheses_for
 from eager_ear.core.simulate import faults_of_layout
 from eager_ear.core.units import FloatArray
+from eager_ear.knowledge import load_knowledge
 from eager_ear.verify.draws import HEALTHY_SHARE, PAIR_SHARE
 from eager_ear.verify.score import CaseScore
 
@@ -85,12 +86,17 @@ def house_call_weights(mixed: Sequence[CaseScore], *, knowledge: Knowledge) -> F
     """How much oftener a machine with the faults of each draw is met than drawn [shape=(draws,)]."""
     met = {layout: _met_shares(layout, knowledge) for layout in {s.layout for s in mixed}}
     faults = [frozenset(s.group.split("+")) - {"none"} for s in mixed]
-    return np.array([met[s.layout][f] / drawn_share(s.layout, len(f)) for s, f in zip(mixed, faults, strict=True)])
+    return np.array(
+        [
+            met[s.layout][f] / drawn_share(s.layout, len(f), knowledge=knowledge)
+            for s, f in zip(mixed, faults, strict=True)
+        ]
+    )
 
 
-def drawn_share(layout: str, faults: int) -> float:
+def drawn_share(layout: str, faults: int, *, knowledge: Knowledge) -> float:
     """Chance that a mixed draw of this layout has these very faults, so many of them."""
-    possible = len(faults_of_layout(layout))
+    possible = len(faults_of_layout(layout, knowledge=knowledge))
     shares = (HEALTHY_SHARE, (1.0 - HEALTHY_SHARE - PAIR_SHARE) / possible, PAIR_SHARE / comb(possible, 2))
     return shares[faults]
 

@@ -7,7 +7,7 @@ import os
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from eager_ear.core.diagnosis import load_knowledge
+from eager_ear.knowledge import load_knowledge
 from eager_ear.verify.draws import bearing_draw, mixed_draw
 from eager_ear.verify.score import CaseScore, score_case
 

@@ -14,7 +14,7 @@ from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.staticfiles import StaticFiles
 
 from eager_ear import __version__
-from eager_ear.core.diagnosis import load_knowledge
+from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database
 from eager_ear.web import errors, routes
 from eager_ear.web.actor import who_acts

@@ -9,11 +9,11 @@ from importlib import resources
 import numpy as np
 import pytest
 
-from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, creak_at_tumble, knock_at_tumble, run_up_bang
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.stop_hits import StopHits
+from eager_ear.knowledge import load_knowledge
 from tests.core.signals.synthetic import steady_track
 
 # Several runs make it: the corners are compared, not read from one.
@@ -43,7 +43,7 @@ def run_with(*, per_turn: float, known: bool, false_alarm: float = 1e-9) -> RunM
 
 
 def test_every_finding_from_sound_has_its_reader() -> None:
-    text = resources.files("eager_ear.core.knowledge").joinpath("sound_findings.toml").read_text()
+    text = resources.files("eager_ear.knowledge").joinpath("sound_findings.toml").read_text()
     assert set(tomllib.loads(text)["finding"]) == set(SOUND_READERS) | ACROSS_RUNS
 
 

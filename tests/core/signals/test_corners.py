@@ -7,7 +7,6 @@ import pytest
 
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording, RecordingFacts
-from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.diagnosis.sound_findings import corner_readings
 from eager_ear.core.errors import NotMeasurable
@@ -16,6 +15,7 @@ from eager_ear.core.result import result_dict
 from eager_ear.core.signals.corners import compare_corners, levels_by_speed
 from eager_ear.core.signals.orders import ORDERS, OrderCurves
 from eager_ear.core.signals.types import AccelerationSignal
+from eager_ear.knowledge import load_knowledge
 
 RNG = np.random.default_rng(5)
 

@@ -6,10 +6,9 @@ import numpy as np
 import pytest
 from scipy import signal as sps
 
-from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.core.diagnosis.sound_findings import irregular_taps
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.machine import bearing_catalogue, find_bearing, race_orders
+from eager_ear.core.machine import BEARINGS, find_bearing, race_orders
 from eager_ear.core.signals.bands import SectionSpectrum, SoundSections
 from eager_ear.core.signals.envelope import (
     SEGMENT_TURNS,
@@ -22,12 +21,13 @@ from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
+from eager_ear.knowledge import load_knowledge
 from tests.core.signals.synthetic import steady_track, track_of
 
 RATE = 24000.0
 SECONDS = 16.0
 DRUM_HZ = 15.0
-SIZE = find_bearing("6206", catalogue=bearing_catalogue())
+SIZE = find_bearing("6206")
 
 
 def rung(
@@ -76,7 +76,7 @@ def test_noise_raises_no_alarm_more_often_than_stated() -> None:
     alarms = 0
     for seed in range(12):
         spectra = envelope_spectra(sections(rung(np.zeros(0), noise=1.0, band_hz=3000.0, seed=seed)), track=track)
-        lines = find_race_lines(spectra, bearings=[("", size) for size in bearing_catalogue()])
+        lines = find_race_lines(spectra, bearings=[("", size) for size in BEARINGS])
         alarms += bool(lines and lines[0].false_alarm < 0.01)
     assert alarms <= 1
 
@@ -98,7 +98,7 @@ def test_talk_in_a_few_turns_and_hunting_about_whole_turns_are_no_race() -> None
 
 def test_a_race_close_to_a_whole_order_needs_many_turns() -> None:
     """6203's outer race with a little slip passes 3.02 balls a turn: two bins of a short segment off three knocks."""
-    size = find_bearing("6203", catalogue=bearing_catalogue())
+    size = find_bearing("6203")
     order = 3.02
     knocks = np.arange(0.0, 40.0 * DRUM_HZ, 1.0 / 3.0) / DRUM_HZ
     for seconds, outcome in ((40.0, True), (12.0, False)):
@@ -118,7 +118,7 @@ def test_a_race_close_to_a_whole_order_needs_many_turns() -> None:
 
 def test_a_tick_that_wanders_round_the_drum_is_no_race_beside_a_whole_order() -> None:
     """What lies loose in an emptied drum ticks once a turn at an angle that drifts: skirts, but no race at 2.985."""
-    size = find_bearing("6203", catalogue=bearing_catalogue())
+    size = find_bearing("6203")
     seconds = 48.0
     track = steady_track(rate_hz=DRUM_HZ, seconds=seconds)
     claims = 0
@@ -148,7 +148,7 @@ def spectrum_of(power: FloatArray, *, averages: float) -> EnvelopeSpectrum:
 
 def test_what_is_stronger_nearer_to_a_whole_order_hides_a_line() -> None:
     rng = np.random.default_rng(1)
-    size = find_bearing("6203", catalogue=bearing_catalogue())
+    size = find_bearing("6203")
     order = race_orders(size).outer_race
     lines = np.rint(SEGMENT_TURNS * order * np.array([1, 2, 3])).astype(int)
     beside = 2 * SEGMENT_TURNS * np.rint(lines / SEGMENT_TURNS).astype(int) - lines

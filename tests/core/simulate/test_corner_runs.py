@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from eager_ear.core.analysis import analyse
-from eager_ear.core.diagnosis import load_knowledge
 from eager_ear.core.simulate import simulate_corners
 from eager_ear.core.simulate.corners import CORNER_POSITIONS
+from eager_ear.knowledge import load_knowledge
 
 
 def test_every_corner_is_a_run_of_its_own_with_one_sound() -> None:

@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.machine import find_layout, race_orders
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SIMULATED_FAULTS, draw_washer, faults_of_layout, record_washer, simulate_case
@@ -129,12 +130,12 @@ def test_the_bounce_decays_by_its_damping_ratio() -> None:
     assert decrement / np.hypot(decrement, 2 * np.pi) == pytest.approx(0.1, rel=0.03)
 
 
-def test_every_fault_of_every_layout_can_be_drawn_and_its_truth_is_told() -> None:
+def test_every_fault_of_every_layout_can_be_drawn_and_its_truth_is_told(knowledge: Knowledge) -> None:
     layouts = ("front_belt", "front_direct", "top_coupler", "top_shifter", "top_splined", "top_pulsator")
-    reached = {fault for layout in layouts for fault in faults_of_layout(layout)}
+    reached = {fault for layout in layouts for fault in faults_of_layout(layout, knowledge=knowledge)}
     assert reached == set(SIMULATED_FAULTS) - {"none"}
     for layout in layouts:
-        for fault in faults_of_layout(layout):
+        for fault in faults_of_layout(layout, knowledge=knowledge):
             assert draw_washer(find_layout(layout), faults=[fault], strength=0.5, rng=np.random.default_rng(1)).faults
 
 

@@ -2,20 +2,14 @@
 
 from __future__ import annotations
 
-import hashlib
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
-from importlib import resources
 from typing import Any, Literal, get_args
 
 import numpy as np
 
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.units import FloatArray
-
-KNOWLEDGE_EDITION = "2026.11"
-FILES = ("faults.toml", "symptoms.toml", "checks.toml", "sound_findings.toml")
 
 Teardown = Literal["none", "panel", "tub"]
 # What a check's values are entered with.
@@ -121,37 +115,29 @@ class Knowledge:
         return tuple(f for f in self.faults.values() if layout in f.layouts)
 
 
-def load_knowledge() -> Knowledge:
-    """Read all knowledge files; a fault code that is misspelt in any of them is an error here, not later."""
-    faults = {code: _fault(code, row) for code, row in _read("faults.toml")["fault"].items()}
-    symptom_file = _read("symptoms.toml")
-    check_file = _read("checks.toml")
+def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, version: str) -> Knowledge:
+    """The knowledge of the tables `faults`, `symptoms`, `checks` and `sound_findings`, as their files tell it.
+
+    Raises
+    ------
+    ValueError
+        A code that no table tells, or odds that are no distribution.
+    """
+    faults = {code: _fault(code, row) for code, row in tables["faults"]["fault"].items()}
     symptoms = {
         code: Symptom(code=code, name=row["name"], leak=float(row["leak"]), given=dict(row["given"]))
-        for code, row in symptom_file["symptom"].items()
+        for code, row in tables["symptoms"]["symptom"].items()
     }
-    rows = {**_read("sound_findings.toml")["finding"], **check_file["finding"]}
+    rows = {**tables["sound_findings"]["finding"], **tables["checks"]["finding"]}
     findings = {code: _finding(code, row, tuple(faults)) for code, row in rows.items()}
     return Knowledge(
         faults=faults,
         symptoms=symptoms,
         findings=findings,
-        checks={code: _check(code, row, tuple(findings)) for code, row in check_file["check"].items()},
-        silence_weight=float(symptom_file["silence_weight"]),
-        version=_version(),
+        checks={code: _check(code, row, tuple(findings)) for code, row in tables["checks"]["check"].items()},
+        silence_weight=float(tables["symptoms"]["silence_weight"]),
+        version=version,
     )
-
-
-def _read(name: str) -> dict[str, Any]:
-    return tomllib.loads(resources.files("eager_ear.core.knowledge").joinpath(name).read_text(encoding="utf-8"))
-
-
-def _version() -> str:
-    """The edition and a checksum of its files, so that a changed number is another version."""
-    digest = hashlib.sha256()
-    for name in FILES:
-        digest.update(resources.files("eager_ear.core.knowledge").joinpath(name).read_bytes())
-    return f"{KNOWLEDGE_EDITION}+{digest.hexdigest()[:8]}"
 
 
 def _layouts(value: str | list[str]) -> tuple[str, ...]:

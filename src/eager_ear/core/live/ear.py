@@ -14,7 +14,7 @@ from eager_ear.core.live.motion_stream import MotionStream
 from eager_ear.core.live.progress import Progress, SpinProgress
 from eager_ear.core.live.sound_stream import SoundStep, SoundStream
 from eager_ear.core.live.speed import FRAME_S, LOW_LINES_FRAME_S, Frames, LiveSpeed, SpeedFollower
-from eager_ear.core.machine import Machine, find_layout
+from eager_ear.core.machine import OVER_SPEED, Machine, find_layout
 from eager_ear.core.signals.speed_scores import unfolded_to_hz
 from eager_ear.core.signals.speed_track import FRAME_STEP_S
 from eager_ear.core.units import FloatArray
@@ -61,7 +61,7 @@ class LiveEar:
         layout = find_layout(machine.layout)
         self._machine, self._drum = machine, layout.drum
         self._plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
-        self._highest_hz = layout.over_speed * self._plate_hz
+        self._highest_hz = OVER_SPEED * self._plate_hz
         self._sound = (
             SoundStream(sample_rate_hz=audio_rate_hz, start_s=audio_start_s) if audio_rate_hz is not None else None
         )

@@ -8,9 +8,7 @@ the catalogue holds typical values, and real ones deviate by a ball diameter's f
 from __future__ import annotations
 
 import math
-import tomllib
 from dataclasses import dataclass
-from importlib import resources
 
 from eager_ear.core.errors import UnknownCode
 
@@ -55,22 +53,36 @@ def race_orders(size: BearingSize, *, contact_angle_deg: float = 0.0) -> RaceOrd
     )
 
 
-def bearing_catalogue() -> tuple[BearingSize, ...]:
-    """All sizes of the knowledge file, smallest bore first."""
-    text = resources.files("eager_ear.core.knowledge").joinpath("bearings.toml").read_text(encoding="utf-8")
-    rows = tomllib.loads(text)["size"]
-    return tuple(
-        BearingSize(
-            designation=str(row["designation"]),
-            ball_count=int(row["balls"]),
-            ball_mm=float(row["ball_mm"]),
-            pitch_mm=float(row["pitch_mm"]),
-        )
-        for row in rows
+# Typical inner geometry of ISO 15 deep-groove sizes: balls, ball diameter, pitch diameter. Bore, outside diameter and
+# width are standardised, these are not: makers differ by one ball size, so every line search allows the deviation
+# stated in signals/envelope.py. Pitch is the mean of bore and outside diameter, moved by the usual fraction of a
+# millimetre towards the outside.
+BEARINGS = tuple(
+    BearingSize(designation=designation, ball_count=balls, ball_mm=ball_mm, pitch_mm=pitch_mm)
+    for designation, balls, ball_mm, pitch_mm in (
+        ("6203", 8, 6.75, 28.5),
+        ("6204", 8, 7.94, 33.5),
+        ("6205", 9, 7.94, 39.04),
+        ("6206", 9, 9.53, 46.0),
+        ("6207", 9, 11.11, 53.5),
+        ("6208", 9, 11.91, 60.0),
+        ("6209", 9, 12.70, 65.0),
+        ("6210", 10, 12.70, 70.0),
+        ("6303", 7, 8.73, 32.0),
+        ("6304", 7, 9.53, 36.0),
+        ("6305", 7, 11.51, 43.5),
+        ("6306", 8, 12.30, 51.0),
+        ("6307", 8, 13.49, 57.5),
+        ("6308", 8, 15.08, 65.0),
+        ("6309", 8, 17.46, 72.5),
+        ("6310", 8, 19.05, 80.0),
+        ("6311", 8, 20.64, 87.5),
+        ("6312", 8, 22.23, 95.0),
     )
+)
 
 
-def find_bearing(designation: str, *, catalogue: tuple[BearingSize, ...], field: str = "bearing") -> BearingSize:
+def find_bearing(designation: str, *, field: str = "bearing") -> BearingSize:
     """The catalogue's entry for a designation; suffixes for seals and clearance (`-2RS`, ` C3`) are ignored.
 
     Raises
@@ -78,16 +90,16 @@ def find_bearing(designation: str, *, catalogue: tuple[BearingSize, ...], field:
     UnknownCode
         The size is not in the catalogue.
 
-    >>> find_bearing("6205-2RS C3", catalogue=bearing_catalogue()).ball_count
+    >>> find_bearing("6205-2RS C3").ball_count
     9
     """
     stem = designation.strip().upper()
     for separator in ("-", " ", "/", "Z", "R", "C"):
         stem = stem.split(separator, 1)[0]
-    for size in catalogue:
+    for size in BEARINGS:
         if size.designation == stem:
             return size
-    raise UnknownCode(field=field, value=designation, known=tuple(size.designation for size in catalogue))
+    raise UnknownCode(field=field, value=designation, known=tuple(size.designation for size in BEARINGS))
 
 
 def rule_of_thumb_bearings() -> tuple[BearingSize, ...]:

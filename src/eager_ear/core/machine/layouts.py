@@ -2,22 +2,30 @@
 
 from __future__ import annotations
 
-import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass
-from importlib import resources
 from typing import Literal
 
 from eager_ear.core.errors import UnknownCode
-
-LAYOUT_CODES = ("front_belt", "front_direct", "top_coupler", "top_shifter", "top_splined", "top_pulsator")
 
 Drum = Literal["front", "top"]
 Drive = Literal["belt", "direct", "gear"]
 
 
+# A track above so many times the plate is not believed.
+OVER_SPEED = 1.15
+
+
 @dataclass(frozen=True, kw_only=True)
 class Layout:
-    """One layout. Ranges are what is met on the market, lowest and highest."""
+    """One layout. Ranges are what is met on the market, lowest and highest.
+
+    drive : how drum and motor are tied while spinning
+    pulley_ratio : motor revolutions per drum revolution, used only when the case names none
+    spin_rpm : plate maxima
+    critical_rpm : where the suspended group's rigid-body resonance lies for masses and springs in use: the range
+        searched in a run-up, wide on purpose
+    """
 
     code: str
     name: str
@@ -26,26 +34,69 @@ class Layout:
     pulley_ratio: tuple[float, float]
     spin_rpm: tuple[float, float]
     critical_rpm: tuple[float, float]
-    over_speed: float
 
 
-def load_layouts() -> dict[str, Layout]:
-    """All layouts of the knowledge file by code."""
-    text = resources.files("eager_ear.core.knowledge").joinpath("layouts.toml").read_text(encoding="utf-8")
-    data = tomllib.loads(text)
-    return {
-        code: Layout(
-            code=code,
-            name=row["name"],
-            drum=row["drum"],
-            drive=row["drive"],
-            pulley_ratio=(float(row["pulley_ratio"][0]), float(row["pulley_ratio"][1])),
-            spin_rpm=(float(row["spin_rpm"][0]), float(row["spin_rpm"][1])),
-            critical_rpm=(float(row["critical_rpm"][0]), float(row["critical_rpm"][1])),
-            over_speed=float(data["over_speed"]),
-        )
-        for code, row in data["layout"].items()
-    }
+LAYOUTS: Mapping[str, Layout] = {
+    layout.code: layout
+    for layout in (
+        Layout(
+            code="front_belt",
+            name="Front loader, belt",
+            drum="front",
+            drive="belt",
+            pulley_ratio=(7.5, 15.0),
+            spin_rpm=(400.0, 1800.0),
+            critical_rpm=(90.0, 420.0),
+        ),
+        Layout(
+            code="front_direct",
+            name="Front loader, direct drive",
+            drum="front",
+            drive="direct",
+            pulley_ratio=(1.0, 1.0),
+            spin_rpm=(400.0, 1800.0),
+            critical_rpm=(90.0, 420.0),
+        ),
+        Layout(
+            code="top_coupler",
+            name="Top loader, coupler and agitator",
+            drum="top",
+            drive="gear",
+            pulley_ratio=(2.0, 3.6),
+            spin_rpm=(400.0, 900.0),
+            critical_rpm=(50.0, 260.0),
+        ),
+        Layout(
+            code="top_shifter",
+            name="Top loader, belt and shifter",
+            drum="top",
+            drive="belt",
+            pulley_ratio=(2.0, 4.5),
+            spin_rpm=(400.0, 1000.0),
+            critical_rpm=(50.0, 260.0),
+        ),
+        Layout(
+            code="top_splined",
+            name="Top loader, wash plate on splines",
+            drum="top",
+            drive="direct",
+            pulley_ratio=(1.0, 1.0),
+            spin_rpm=(400.0, 1200.0),
+            critical_rpm=(50.0, 260.0),
+        ),
+        Layout(
+            code="top_pulsator",
+            name="Top loader, pulsator",
+            drum="top",
+            drive="belt",
+            pulley_ratio=(1.6, 4.5),
+            spin_rpm=(400.0, 1000.0),
+            critical_rpm=(50.0, 260.0),
+        ),
+    )
+}
+
+LAYOUT_CODES = tuple(LAYOUTS)
 
 
 def find_layout(code: str) -> Layout:
@@ -59,7 +110,6 @@ def find_layout(code: str) -> Layout:
     >>> find_layout("front_belt").drive
     'belt'
     """
-    layouts = load_layouts()
-    if code not in layouts:
+    if code not in LAYOUTS:
         raise UnknownCode(field="machine.layout", value=code, known=LAYOUT_CODES)
-    return layouts[code]
+    return LAYOUTS[code]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eager_ear.core.errors import BadField, UnknownCode
-from eager_ear.core.machine.bearings import bearing_catalogue, find_bearing
+from eager_ear.core.machine.bearings import find_bearing
 from eager_ear.core.machine.layouts import LAYOUT_CODES
 
 
@@ -40,10 +40,9 @@ class Machine:
         _check_range("machine.pulley_ratio", self.pulley_ratio, 0.5, 30.0, "motor turns per drum turn")
         _check_range("machine.age_years", self.age_years, 0.0, 80.0, "years")
         _check_range("machine.spider_arms", float(self.spider_arms), 2.0, 8.0, "arms")
-        catalogue = bearing_catalogue()
         for place, designation in (("front", self.front_bearing), ("rear", self.rear_bearing)):
             if designation is not None:
-                find_bearing(designation, catalogue=catalogue, field=f"machine.bearings.{place}")
+                find_bearing(designation, field=f"machine.bearings.{place}")
 
 
 def _check_range(field: str, value: float | None, low: float, high: float, unit: str) -> None:

@@ -10,10 +10,10 @@ import numpy as np
 from eager_ear.core.case import Recording
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import (
+    BEARINGS,
     BearingSize,
     Layout,
     Machine,
-    bearing_catalogue,
     find_bearing,
     find_layout,
     rule_of_thumb_bearings,
@@ -322,16 +322,15 @@ def _without(track: SpeedTrack, spans: tuple[Span, ...]) -> SpeedTrack:
 
 def bearings_to_search(machine: Machine) -> tuple[tuple[tuple[str, BearingSize], ...], bool]:
     """Bearings to look for and whether they were named; unknown ones cost a search over the whole catalogue."""
-    catalogue = bearing_catalogue()
     named = tuple(
-        (place, find_bearing(designation, catalogue=catalogue))
+        (place, find_bearing(designation))
         for place, designation in (("rear", machine.rear_bearing), ("front", machine.front_bearing))
         if designation is not None
     )
     if len(named) == 2:
         return named, True
     thumb = rule_of_thumb_bearings()
-    rest = tuple(("", size) for size in (*catalogue, *thumb))
+    rest = tuple(("", size) for size in (*BEARINGS, *thumb))
     return named + rest, False
 
 

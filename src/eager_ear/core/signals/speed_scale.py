@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from eager_ear.core.machine import bearing_catalogue, race_orders
+from eager_ear.core.machine import BEARINGS, race_orders
 from eager_ear.core.signals.low_band import LowBand
 from eager_ear.core.signals.order_families import OrderFamily
 from eager_ear.core.signals.speed_track import SpeedTrack
@@ -81,7 +81,7 @@ def drum_over_cage(low: LowBand, track: SpeedTrack, *, highest_hz: float) -> flo
     ----------
     highest_hz : the fastest that the drum may turn
     """
-    cages = [race_orders(size).cage for size in bearing_catalogue()]
+    cages = [race_orders(size).cage for size in BEARINGS]
     slowest, fastest = 1.0 / max(cages) / (1.0 + CAGE_SLIP), 1.0 / min(cages) * (1.0 + CAGE_SLIP)
     if slowest * track.max_rpm / 60.0 > highest_hz:
         return None

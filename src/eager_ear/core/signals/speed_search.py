@@ -11,7 +11,7 @@ from functools import cached_property
 import numpy as np
 
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.machine import Layout, Machine
+from eager_ear.core.machine import OVER_SPEED, Layout, Machine
 from eager_ear.core.signals.even_grid import EvenAcceleration
 from eager_ear.core.signals.folding import mirrored
 from eager_ear.core.signals.low_band import LowBand
@@ -131,7 +131,7 @@ class SpeedSearch:
             No sensor, or recordings too short.
         """
         plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
-        grid = _grid(low, acceleration, highest_hz=layout.over_speed * plate_hz)
+        grid = _grid(low, acceleration, highest_hz=OVER_SPEED * plate_hz)
         score, turning, swells = grid.empty(), [], None
         if acceleration is not None:
             turning.append(vibration_score(acceleration, grid, low=low))

@@ -10,7 +10,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from eager_ear.core.diagnosis.knowledge import load_knowledge
+from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.errors import BadField
 from eager_ear.core.machine import Layout
 from eager_ear.core.simulate.washer import BearingDamage, Knocks, Washer, draw_healthy
@@ -31,9 +31,12 @@ def draw_washer(layout: Layout, *, faults: Sequence[str], strength: float | None
     Raises
     ------
     BadField
-        A fault that cannot be simulated, or that the layout does not have.
+        A fault that cannot be simulated.
     """
-    _check(layout, faults)
+    for fault in faults:
+        if fault not in BENDS:
+            known = ", ".join(("none", *BENDS))
+            raise BadField(field="fault", reason=f"“{fault}” cannot be simulated; known: {known}.")
     how_far = float(rng.uniform(0.25, 1.0)) if strength is None else strength
     washer = draw_healthy(layout, strength=how_far, rng=rng)
     for fault in faults:
@@ -41,19 +44,9 @@ def draw_washer(layout: Layout, *, faults: Sequence[str], strength: float | None
     return replace(washer, faults=tuple(faults))
 
 
-def faults_of_layout(layout: str) -> tuple[str, ...]:
+def faults_of_layout(layout: str, *, knowledge: Knowledge) -> tuple[str, ...]:
     """Faults that this layout can have and that can be simulated."""
-    return tuple(f.code for f in load_knowledge().faults_of(layout) if f.code in BENDS)
-
-
-def _check(layout: Layout, faults: Sequence[str]) -> None:
-    possible = faults_of_layout(layout.code)
-    for fault in faults:
-        if fault not in BENDS:
-            known = ", ".join(("none", *BENDS))
-            raise BadField(field="fault", reason=f"“{fault}” cannot be simulated; known: {known}.")
-        if fault not in possible:
-            raise BadField(field="fault", reason=f"“{fault}” does not occur in layout {layout.code}.")
+    return tuple(f.code for f in knowledge.faults_of(layout) if f.code in BENDS)
 
 
 def _uniform(rng: np.random.Generator, low: float, high: float) -> float:

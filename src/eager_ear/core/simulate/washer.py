@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from eager_ear.core.machine import BearingSize, Layout, bearing_catalogue, find_bearing
+from eager_ear.core.machine import BearingSize, Layout, find_bearing
 
 NEVER_S = 1.0e9
 
@@ -171,7 +171,7 @@ def draw_healthy(layout: Layout, *, strength: float, rng: np.random.Generator) -
     else:
         plate = float(rng.choice([520, 620, 680, 720, 800, 850]))
         sizes = ("6204", "6205", "6206", "6207", "6208")
-    size = find_bearing(str(rng.choice(sizes)), catalogue=bearing_catalogue())
+    size = find_bearing(str(rng.choice(sizes)))
     return Washer(
         layout=layout.code,
         faults=(),

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from eager_ear.core.analysis import STAGES
 from eager_ear.core.case import LOADS, POSITIONS, TESTS
 from eager_ear.core.diagnosis import ACCESS_WORDS
-from eager_ear.core.machine import bearing_catalogue, load_layouts
+from eager_ear.core.machine import BEARINGS, LAYOUTS
 from eager_ear.web.schemas.catalogue import CatalogueOut, CheckSpecOut, CodeOut, LayoutOut, ValueOut
 from eager_ear.web.state import State
 
@@ -19,7 +19,7 @@ def catalogue(state: State) -> CatalogueOut:
     """Everything that can be chosen, with plain names."""
     knowledge = state.knowledge
     return CatalogueOut(
-        layouts=[LayoutOut(code=v.code, name=v.name, drum=v.drum, drive=v.drive) for v in load_layouts().values()],
+        layouts=[LayoutOut(code=v.code, name=v.name, drum=v.drum, drive=v.drive) for v in LAYOUTS.values()],
         symptoms=[CodeOut(code=s.code, name=s.name) for s in knowledge.symptoms.values()],
         faults=[CodeOut(code=f.code, name=f.short) for f in knowledge.faults.values()],
         checks=[
@@ -48,7 +48,7 @@ def catalogue(state: State) -> CatalogueOut:
             )
             for c in knowledge.checks.values()
         ],
-        bearings=[b.designation for b in bearing_catalogue()],
+        bearings=[b.designation for b in BEARINGS],
         positions=list(POSITIONS),
         loads=list(LOADS),
         tests=list(TESTS),

@@ -1,1 +1,0 @@
-"""What the shop knows, as data: each entry with its reason. Read through `machine/` and `diagnosis/knowledge.py`."""
