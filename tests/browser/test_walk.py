@@ -165,6 +165,27 @@ def test_a_renamed_photograph_is_refused_in_words(page: Page, tmp_path: Path) ->
     expect(page.get_by_role("alert")).to_contain_text("Nothing was stored")
 
 
+def test_a_log_without_names_is_asked_about_and_sent_with_the_answer(page: Page, files: Path) -> None:
+    open_job(page)
+    rows = (files / "spin.csv").read_text().split("\n", 1)[1]
+    nameless = files / "nameless.csv"
+    nameless.write_text(rows)
+    page.get_by_label("Recordings to add").set_input_files(nameless)
+    page.get_by_role("button", name="Add and analyse").click()
+    asked = page.get_by_role("region", name="Which columns are the time and the acceleration?")
+    expect(asked.get_by_role("status")).to_have_text("Say which column is the time.")
+    send = asked.get_by_role("button", name="Send it with these names")
+    expect(send).to_be_disabled()
+    for place, meaning in enumerate(("time", "acceleration x", "acceleration y", "acceleration z"), start=1):
+        asked.get_by_label(f"What is column {place}?").select_option(meaning)
+    asked.get_by_role("radio", name="seconds", exact=True).click()
+    asked.get_by_role("radio", name="m/s²").click()
+    send.click()
+    expect(page.get_by_role("link", name="nameless.csv")).to_be_visible(timeout=ANALYSED_MS)
+    kept = page.request.get(page.get_by_role("link", name="nameless.csv").get_attribute("href") or "")
+    assert kept.text() == "t_s,ax_m_s2,ay_m_s2,az_m_s2\n" + rows
+
+
 def test_a_hand_check_moves_the_odds_and_can_be_taken_back(page: Page) -> None:
     open_job(page, told="Shakes")
     page.get_by_role("link", name="Hands").click()

@@ -130,6 +130,8 @@ def test_a_clock_that_ticks_now_and_then_is_spread_evenly(tmp_path: Path) -> Non
         (log("when,ax,ay,az"), "Which column is the time"),
         (log("t,ax,ay,az", value=lambda v: f"{v - 9.0:.3f}"), "in m/s² or in g"),
         (log("t,ax,ay,az", time=lambda t: f"{t * 1e13:.0f}"), "which unit is the time"),
+        (log("t,ax,ay,az").split("\n", 1)[1], "Which columns are the time and the acceleration"),
+        (log("Zeit;links;vorn;oben", separator=";"), "Which columns are the time and the acceleration"),
     ],
 )
 def test_what_cannot_be_guessed_is_asked_with_the_first_rows(tmp_path: Path, text: str, asks: str) -> None:
@@ -137,8 +139,14 @@ def test_what_cannot_be_guessed_is_asked_with_the_first_rows(tmp_path: Path, tex
     path.write_text(text)
     with pytest.raises(UnclearTable, match=asks) as caught:
         read_acceleration(path, name="log.csv")
-    assert caught.value.rows[0][0] in ("t", "when")
-    assert len(caught.value.rows) == 6
+    asked = caught.value
+    assert asked.rows[0][0] in ("t", "when", "", "Zeit")
+    assert (len(asked.rows), len(asked.meant)) == (6, 4)
+    if asks.startswith("Which column"):
+        # It is answered by a first line that names them.
+        named = asked.separator.join(["t_s", "ax_m_s2", "ay_m_s2", "az_m_s2"])
+        path.write_text("\n".join([named, *text.split("\n")[asked.lines_before :]]))
+        assert read_acceleration(path, name="log.csv").t_s.size == ROWS
 
 
 def test_more_than_one_row_in_a_hundred_is_refused_with_the_line(tmp_path: Path) -> None:

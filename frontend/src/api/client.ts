@@ -18,6 +18,7 @@ export type Curves = Schemas["CurvesOut"];
 export type Suspect = Schemas["SuspectOut"];
 export type Evidence = Schemas["EvidenceOut"];
 export type NextCheck = Schemas["NextCheckOut"];
+export type TableAsked = Schemas["TableAskedOut"];
 export type MachineFacts = Schemas["MachineFacts"];
 
 export const client = createClient<paths>({ baseUrl: "/" });
@@ -26,11 +27,14 @@ export const client = createClient<paths>({ baseUrl: "/" });
 export class ServerSaid extends Error {
   readonly code: string;
   readonly status: number;
+  /** What it asks of a log whose columns it cannot guess. */
+  readonly table: TableAsked | null;
 
-  constructor(message: string, code: string, status: number) {
+  constructor(message: string, code: string, status: number, table: TableAsked | null = null) {
     super(message);
     this.code = code;
     this.status = status;
+    this.table = table;
   }
 }
 
@@ -43,7 +47,8 @@ interface Answer<T> {
 export function toServerSaid(body: unknown, status: number): ServerSaid {
   if (typeof body === "object" && body !== null && "message" in body && typeof body.message === "string") {
     const code = "code" in body && typeof body.code === "string" ? body.code : "error";
-    return new ServerSaid(body.message, code, status);
+    const table = "table" in body && body.table ? (body.table as TableAsked) : null;
+    return new ServerSaid(body.message, code, status, table);
   }
   return new ServerSaid(`The server answered with ${String(status)}.`, "error", status);
 }

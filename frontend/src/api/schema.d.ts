@@ -2843,6 +2843,27 @@ export interface components {
             evidence: components["schemas"]["EvidenceOut"][];
         };
         /**
+         * TableAskedOut
+         * @description A log whose columns cannot be guessed.
+         *
+         *     A first line that names them answers it: it is written with `separator` and takes the place of `lines_before` lines.
+         *     rows : its own names, empty where there are none, then its first rows; meant : t, x, y, z or empty for each column.
+         */
+        TableAskedOut: {
+            /** Question */
+            question: string;
+            /** Rows */
+            rows: string[][];
+            /** Meant */
+            meant: ("t" | "x" | "y" | "z" | "")[];
+            /** Separator */
+            separator: string;
+            /** Lines Before */
+            lines_before: number;
+            /** In Archive */
+            in_archive: boolean;
+        };
+        /**
          * Timer
          * @description A timer that runs, or has rung and nobody ended it; `rings_at` by the clock that began it.
          */
@@ -2996,6 +3017,21 @@ export interface components {
             ratio_db: number;
             /** Over Limit Db */
             over_limit_db: number;
+        };
+        /**
+         * TroubleOut
+         * @description Every error: a code for programs, a sentence for people, and what more there is to it.
+         */
+        TroubleOut: {
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
+            /** Field */
+            field?: string | null;
+            /** Received Bytes */
+            received_bytes?: number | null;
+            table?: components["schemas"]["TableAskedOut"] | null;
         };
         /**
          * TurnMotionOut
@@ -3741,13 +3777,13 @@ export interface operations {
                     "application/json": components["schemas"]["ArrivedOut"];
                 };
             };
-            /** @description Validation Error */
+            /** @description Unprocessable Entity */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["TroubleOut"];
                 };
             };
         };
@@ -3816,13 +3852,13 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
+            /** @description Unprocessable Entity */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["TroubleOut"];
                 };
             };
         };

@@ -185,7 +185,8 @@ export class Outbox {
     } catch (reason) {
       if (!(reason instanceof ServerSaid)) throw reason;
       if (reason.code !== "stopped") {
-        await store.put("files", { ...file, refused: { message: reason.message, field: null } });
+        const { message, table } = reason;
+        await store.put("files", { ...file, refused: { message, field: null, table } });
       }
     } finally {
       this.tell({ sending: null });

@@ -1,11 +1,13 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 
+import type { TableAsked } from "../api/client";
 import type { AnyEntry } from "./entries";
 
 /** Why the server did not take something. */
 export interface Refusal {
   message: string;
   field: string | null;
+  table?: TableAsked | null;
 }
 
 /** An entry that waits on this device; `opens` where it belongs to a job that was opened here. */

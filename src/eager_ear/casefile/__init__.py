@@ -9,7 +9,7 @@ from eager_ear.casefile.description import (
     parse_description,
 )
 from eager_ear.casefile.diary_file import diary_text, read_diary
-from eager_ear.casefile.errors import FileProblem, FileTooLarge, UnreadableFile, UnsafeArchive
+from eager_ear.casefile.errors import FileProblem, FileTooLarge, UnclearTable, UnreadableFile, UnsafeArchive
 from eager_ear.casefile.folder import (
     read_case_folder,
     read_description,
@@ -19,7 +19,6 @@ from eager_ear.casefile.folder import (
 )
 from eager_ear.casefile.inspection import Inspected, Photo, inspect_photo, inspect_recording
 from eager_ear.casefile.sound_stretch import SoundHead, sound_head, sound_stretch
-from eager_ear.casefile.table_files import UnclearTable
 
 __all__ = [
     "CaseDescription",

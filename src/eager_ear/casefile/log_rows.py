@@ -16,14 +16,18 @@ from pathlib import Path
 
 import numpy as np
 
-from eager_ear.casefile.errors import UnreadableFile
-from eager_ear.casefile.log_columns import is_header
+from eager_ear.casefile.errors import UnclearTable, UnreadableFile
+from eager_ear.casefile.log_columns import find_axes, find_time, is_header
 from eager_ear.core.units import FloatArray
 
 MOST_ROWS = 5_000_000
 LONGEST_LINE = 20_000
 HEADER_WITHIN = 40
 BLOCK_ROWS = 20_000
+ROWS_SHOWN = 5
+# A time and an axis, in so many rows that it is a table and no accident.
+FEWEST_COLUMNS = 2
+FEWEST_ALIKE = 4
 UNREADABLE_SHARE = 0.01
 COMMENT = ("#", "//", "%")
 CLOCK = re.compile(
@@ -99,7 +103,7 @@ def read_rows(path: Path, *, name: str, wanted: Sequence[int] | None = None, sha
 
 
 def find_shape(path: Path, *, name: str) -> Shape:
-    """How a log is written, from its first lines. Raises UnreadableFile."""
+    """How a log is written, from its first lines. Raises UnreadableFile, UnclearTable."""
     if path.stat().st_size == 0:
         raise UnreadableFile(file=name, reason="is empty.")
     encoding = _encoding(path)
@@ -124,19 +128,58 @@ def find_shape(path: Path, *, name: str) -> Shape:
                     header=tuple(cells),
                     first_line=number + 1,
                 )
+    nameless = _nameless(lines, encoding)
+    if nameless is not None:
+        raise unclear(path, nameless, name, "Which columns are the time and the acceleration?")
     raise UnreadableFile(
         file=name,
         reason="is not a CSV table with a header that names its columns, such as t_s, ax_m_s2, ay_m_s2, az_m_s2.",
     )
 
 
-def preview(path: Path, *, name: str, rows: int = 5) -> list[list[str]]:
-    """The header and the first rows as they are written, for a person to say what they mean."""
-    shape = find_shape(path, name=name)
-    out = [list(shape.header)]
-    for _, cells in zip(range(rows), (c for _, c in _cells(path, shape, name)), strict=False):
-        out.append([cell[:40] for cell in cells])
-    return out
+def unclear(path: Path, shape: Shape, name: str, question: str) -> UnclearTable:
+    """The question, with the header and the first rows as they are written, for a person to say what they mean."""
+    first = [
+        [cell[:40] for cell in cells]
+        for _, (_, cells) in zip(range(ROWS_SHOWN), _cells(path, shape, name), strict=False)
+    ]
+    time, axes = find_time(shape.header), find_axes(shape.header)
+    meant = [""] * len(shape.header)
+    for letter, column in zip("txyz", (time, *axes), strict=True):
+        if column is not None:
+            meant[column.place] = letter
+    return UnclearTable(
+        file=name,
+        reason=question,
+        question=question,
+        rows=(shape.header, *first),
+        meant=tuple(meant),
+        separator=shape.separator,
+        lines_before=shape.first_line,
+    )
+
+
+def _nameless(lines: Sequence[str], encoding: str) -> Shape | None:
+    """How a table is written whose names are not known: rows of as many numbers each, below a line or none of names."""
+    for separator in (";", "\t", ","):
+        rows = [_split_line(line, separator) for line in lines]
+        width = len(rows[-1]) if rows else 0
+        comma = separator != "," and _has_decimal_comma(lines, separator)
+        numeric = [len(row) == width and sum(_is_number(c, comma) for c in row) >= FEWEST_COLUMNS for row in rows]
+        if width < FEWEST_COLUMNS or sum(numeric) < FEWEST_ALIKE or not any(numeric):
+            continue
+        first = numeric.index(True)
+        above = rows[first - 1] if first > 0 and len(rows[first - 1]) == width else [""] * width
+        return Shape(encoding=encoding, separator=separator, decimal_comma=comma, header=tuple(above), first_line=first)
+    return None
+
+
+def _is_number(cell: str, decimal_comma: bool) -> bool:
+    try:
+        float(cell.replace(",", ".") if decimal_comma else cell)
+    except ValueError:
+        return clock_s(cell) is not None
+    return True
 
 
 def _encoding(path: Path) -> str:

@@ -7,15 +7,14 @@ import zipfile
 import zlib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
-from typing import ClassVar
 
 import numpy as np
 
-from eager_ear.casefile.errors import FileProblem, UnreadableFile
+from eager_ear.casefile.errors import UnclearTable, UnreadableFile
 from eager_ear.casefile.log_columns import Column, MotionColumns, find_axes, find_one, find_time
-from eager_ear.casefile.log_rows import find_shape, preview, read_rows
+from eager_ear.casefile.log_rows import Shape, find_shape, read_rows, unclear
 from eager_ear.core.errors import BadSignal
 from eager_ear.core.signals.types import AccelerationSignal, CurrentSignal, TachoSignal
 from eager_ear.core.units import STANDARD_GRAVITY_M_S2, FloatArray
@@ -28,15 +27,6 @@ GRAVITY_WITHIN = 0.25
 MERGED_SHARE = 1.0 / 3.0
 LARGEST_MEMBER_BYTES = 400_000_000
 FEWEST_ROWS = 16
-
-
-@dataclass(eq=False, kw_only=True)
-class UnclearTable(FileProblem):
-    """A log in which something cannot be guessed: what is asked, and its first rows."""
-
-    code: ClassVar[str] = "unclear_table"
-    question: str
-    rows: tuple[tuple[str, ...], ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -107,7 +97,7 @@ def _motion(path: Path, name: str) -> tuple[AccelerationSignal, tuple[str, ...]]
     """Acceleration and what had to be mended."""
     with _table(path, name) as table:
         shape = find_shape(table, name=name)
-        columns = _motion_columns(table, shape.header, name)
+        columns = _motion_columns(table, shape, name)
         axes = [c for c in columns.axes if c is not None]
         rows = read_rows(table, name=name, wanted=[columns.time.place, *(c.place for c in axes)], shape=shape)
         said: list[str] = []
@@ -117,8 +107,8 @@ def _motion(path: Path, name: str) -> tuple[AccelerationSignal, tuple[str, ...]]
             said.append(f"{rows.left_out} rows could not be read and were left out.")
         if rows.cut_short:
             said.append("The last line breaks off.")
-        factor = _time_factor(columns.time, rows.table[:, 0], table, name)
-        unit = _axis_factor(axes, rows.table[:, 1:], table, name)
+        factor = _time_factor(columns.time, rows.table[:, 0], table, shape, name)
+        unit = _axis_factor(axes, rows.table[:, 1:], table, shape, name)
     t_s, values = _mended(_from_zero(rows.table[:, 0], factor), rows.table[:, 1:] * unit, said)
     full = np.full((3, t_s.size), np.nan)
     filled = 0
@@ -132,16 +122,16 @@ def _motion(path: Path, name: str) -> tuple[AccelerationSignal, tuple[str, ...]]
         raise UnreadableFile(file=name, reason=exc.reason) from exc
 
 
-def _motion_columns(table: Path, header: Sequence[str], name: str) -> MotionColumns:
-    time, axes = find_time(header), find_axes(header)
+def _motion_columns(table: Path, shape: Shape, name: str) -> MotionColumns:
+    time, axes = find_time(shape.header), find_axes(shape.header)
     if not any(axes):
-        raise _unclear(table, name, "Which columns are the acceleration? Name them ax_m_s2, ay_m_s2, az_m_s2.")
+        raise unclear(table, shape, name, "Which columns are the acceleration? Name them ax_m_s2, ay_m_s2, az_m_s2.")
     if time is None:
-        raise _unclear(table, name, "Which column is the time? Name it t_s.")
+        raise unclear(table, shape, name, "Which column is the time? Name it t_s.")
     return MotionColumns(time=time, axes=axes)
 
 
-def _time_factor(column: Column, stamps: FloatArray, table: Path, name: str) -> float:
+def _time_factor(column: Column, stamps: FloatArray, table: Path, shape: Shape, name: str) -> float:
     """Seconds in one step of the time's unit: as its name says, or the one that gives a rate a sensor may have."""
     if column.factor is not None:
         return column.factor
@@ -152,7 +142,7 @@ def _time_factor(column: Column, stamps: FloatArray, table: Path, name: str) -> 
     low, high = PLAUSIBLE_HZ
     fitting = [f for f in (1.0, 1e-3, 1e-6, 1e-9) if low <= 1.0 / (usual * f) <= high]
     if not fitting:
-        raise _unclear(table, name, "In which unit is the time? Name its column t_s, t_ms, t_us or t_ns.")
+        raise unclear(table, shape, name, "In which unit is the time? Name its column t_s, t_ms, t_us or t_ns.")
     return min(fitting, key=lambda f: abs(np.log(1.0 / (usual * f) / USUAL_HZ)))
 
 
@@ -162,7 +152,7 @@ def _from_zero(stamps: FloatArray, factor: float) -> FloatArray:
     return seconds - seconds.min() if abs(seconds[0]) > 86400.0 else seconds
 
 
-def _axis_factor(axes: Sequence[Column], values: FloatArray, table: Path, name: str) -> float:
+def _axis_factor(axes: Sequence[Column], values: FloatArray, table: Path, shape: Shape, name: str) -> float:
     """The unit in m/s²: as the names say, or as gravity shows where it was recorded."""
     factors = {c.factor for c in axes if c.factor is not None}
     if len(factors) == 1:
@@ -173,8 +163,8 @@ def _axis_factor(axes: Sequence[Column], values: FloatArray, table: Path, name: 
     for factor in (1.0, STANDARD_GRAVITY_M_S2):
         if abs(size * factor / STANDARD_GRAVITY_M_S2 - 1.0) < GRAVITY_WITHIN:
             return factor
-    raise _unclear(
-        table, name, "Is the acceleration in m/s² or in g? Name its columns ax_m_s2 or ax_g, and so for y and z."
+    raise unclear(
+        table, shape, name, "Is the acceleration in m/s² or in g? Name its columns ax_m_s2 or ax_g, and so for y and z."
     )
 
 
@@ -231,7 +221,10 @@ def _table(path: Path, name: str) -> Iterator[Path]:
             ValueError,
         ) as exc:
             raise UnreadableFile(file=name, reason="is a zip file that cannot be read.") from exc
-        yield out
+        try:
+            yield out
+        except UnclearTable as asked:
+            raise replace(asked, in_archive=True) from asked
 
 
 def _best_member(zipped: zipfile.ZipFile, name: str) -> zipfile.ZipInfo:
@@ -245,11 +238,6 @@ def _best_member(zipped: zipfile.ZipFile, name: str) -> zipfile.ZipInfo:
     if not moving:
         raise UnreadableFile(file=name, reason="is a zip file without a table.")
     return moving[0]
-
-
-def _unclear(table: Path, name: str, question: str) -> UnclearTable:
-    rows = tuple(tuple(row) for row in preview(table, name=name))
-    return UnclearTable(file=name, reason=question, question=question, rows=rows)
 
 
 def write_acceleration(path: Path, signal: AccelerationSignal) -> None:

@@ -7,11 +7,12 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
-from eager_ear.casefile.errors import FileTooLarge
+from eager_ear.casefile.errors import FileTooLarge, UnclearTable
 from eager_ear.core.errors import CoreError, InputError, NotMeasurable
 from eager_ear.core.visit import NotNow, SaidOtherwise
 from eager_ear.store.errors import Conflict, DatabaseUnreachable, NotFound, StoreError, TryAgain
 from eager_ear.use_cases.bytes_in import NotThere
+from eager_ear.web.schemas.base import TableAskedOut, TroubleOut
 
 STATUS: dict[type[CoreError], int] = {
     FileTooLarge: 413,
@@ -39,8 +40,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(CoreError)
     async def core_error(_: Request, error: CoreError) -> JSONResponse:
-        said = {"code": error.code, "message": error.sentence(), **_more(error)}
-        return JSONResponse(said, status_code=status_of(type(error)))
+        return JSONResponse(_said(error).model_dump(exclude_none=True), status_code=status_of(type(error)))
 
     @app.exception_handler(HTTPException)
     async def refused(_: Request, error: HTTPException) -> JSONResponse:
@@ -59,10 +59,15 @@ def install(app: FastAPI) -> None:
         return JSONResponse({"code": "bad_field", "message": f"{field}: {first['msg']}."}, status_code=422)
 
 
-def _more(error: CoreError) -> dict[str, object]:
-    """What a program can use of an error: the field, how much has arrived, what a table looks like."""
+def _said(error: CoreError) -> TroubleOut:
     facts = error.facts()
-    out: dict[str, object] = {key: facts[key] for key in ("field", "received_bytes", "question") if key in facts}
-    if "rows" in facts:
-        out["rows"] = [list(row) for row in facts["rows"]]
-    return out
+    table = None
+    if isinstance(error, UnclearTable):
+        table = TableAskedOut.model_validate({name: facts[name] for name in TableAskedOut.model_fields})
+    return TroubleOut(
+        code=error.code,
+        message=error.sentence(),
+        field=facts.get("field"),
+        received_bytes=facts.get("received_bytes"),
+        table=table,
+    )

@@ -3,6 +3,7 @@ import { useOutbox, useWaitingOf } from "../../device/device";
 import { megabytes } from "../../lib/format";
 import { Button } from "../../ui/button";
 import { Trouble } from "../../ui/trouble";
+import { NameColumns } from "./name-columns";
 
 /** Recordings of this job that are kept on this device until the server has them. */
 export function WaitingFiles({ job }: { job: Job }) {
@@ -29,9 +30,18 @@ export function WaitingFiles({ job }: { job: Job }) {
               {file.refused ? "Leave it out" : "Stop"}
             </Button>
           </p>
-          {file.refused ? (
+          {file.refused?.table && !file.refused.table.in_archive ? (
+            <NameColumns file={file} asked={file.refused.table} />
+          ) : file.refused ? (
             <>
-              <Trouble title={file.refused.message} safe="Nothing was stored; the file is unchanged on this device." />
+              <Trouble
+                title={file.refused.message}
+                safe={
+                  file.refused.table
+                    ? "Unpack the zip and add its table: then its columns can be named here."
+                    : "Nothing was stored; the file is unchanged on this device."
+                }
+              />
               <Button onClick={() => void outbox.retry(file.id)}>Try again</Button>
             </>
           ) : null}
