@@ -140,7 +140,7 @@ def find_shape(path: Path, *, name: str) -> Shape:
 def unclear(path: Path, shape: Shape, name: str, question: str) -> UnclearTable:
     """The question, with the header and the first rows as they are written, for a person to say what they mean."""
     first = [
-        [cell[:40] for cell in cells]
+        tuple(cell[:40] for cell in cells)
         for _, (_, cells) in zip(range(ROWS_SHOWN), _cells(path, shape, name), strict=False)
     ]
     time, axes = find_time(shape.header), find_axes(shape.header)

@@ -6,6 +6,7 @@ import asyncio
 from dataclasses import dataclass, field
 from typing import Annotated
 
+from anyio import CapacityLimiter
 from fastapi import Depends
 from starlette.requests import HTTPConnection
 
@@ -15,6 +16,15 @@ from eager_ear.web.watch import Watch
 
 # Files are looked over so many at a time: each takes memory.
 AT_ONCE = 2
+LIVE_THREADS = 4
+
+
+@dataclass(kw_only=True)
+class Live:
+    """Who listens along now, and the threads that they share."""
+
+    sockets: int = 0
+    limiter: CapacityLimiter = field(default_factory=lambda: CapacityLimiter(LIVE_THREADS))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,6 +35,7 @@ class AppState:
     knowledge: Knowledge
     upload_limit_bytes: int
     watch: Watch
+    live: Live = field(default_factory=Live)
     looking: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(AT_ONCE))
 
 

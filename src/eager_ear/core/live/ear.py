@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from eager_ear.core.live.motion_stream import MotionStream
+from eager_ear.core.errors import BadSignal
+from eager_ear.core.live.motion_stream import LATEST_CLOCK_S, MotionStream
 from eager_ear.core.live.progress import Progress, SpinProgress
 from eager_ear.core.live.sound_stream import SoundStep, SoundStream
 from eager_ear.core.live.speed import FRAME_S, LOW_LINES_FRAME_S, Frames, LiveSpeed, SpeedFollower
@@ -55,6 +56,11 @@ class LiveEar:
     ----------
     audio_rate_hz : of the sound, None when only motion is recorded
     audio_start_s : of its first sample on the common clock
+
+    Raises
+    ------
+    BadSignal
+        A rate that recordings may not have, or a clock that is off by more than a day.
     """
 
     def __init__(self, *, machine: Machine, audio_rate_hz: float | None, audio_start_s: float) -> None:
@@ -68,7 +74,11 @@ class LiveEar:
         self._motion = MotionStream()
         self._follower: SpeedFollower | None = None
         self._follows_motion = False
-        self._next_frame_s = audio_start_s + FRAME_S
+        if not abs(audio_start_s) <= LATEST_CLOCK_S:
+            raise BadSignal(reason="The sound begins more than a day from the clock's zero.")
+        # Frames are counted, so that a late moment and a short step never add up to the same moment.
+        self._first_frame_s = audio_start_s + FRAME_S
+        self._frames = 0
         self._progress = SpinProgress()
         self._last = LiveReading(
             t_s=audio_start_s,
@@ -95,12 +105,16 @@ class LiveEar:
         out: list[LiveReading] = []
         if end_s - self._next_frame_s > LATEST_S:
             # The first rows, or the first after a gap.
-            self._next_frame_s = end_s
+            self._first_frame_s, self._frames = end_s, 0
         while self._next_frame_s <= end_s:
             self._follow(self._next_frame_s)
             out.append(self._told(replace(self._last, t_s=self._next_frame_s)))
-            self._next_frame_s += FRAME_STEP_S
+            self._frames += 1
         return out
+
+    @property
+    def _next_frame_s(self) -> float:
+        return self._first_frame_s + self._frames * FRAME_STEP_S
 
     def _after_sound(self, step: SoundStep) -> LiveReading:
         motion_s = self._motion.end_s
@@ -108,7 +122,7 @@ class LiveEar:
         seen_s = min(step.t_s, motion_s) if moving and motion_s is not None else step.t_s
         while self._next_frame_s <= seen_s:
             self._follow(self._next_frame_s)
-            self._next_frame_s += FRAME_STEP_S
+            self._frames += 1
         reading = replace(self._last, t_s=step.t_s, level_db=step.level_db, clipped=step.clipped_share > 0.0)
         return self._told(reading if moving else replace(reading, shake_m_s2=None))
 

@@ -8,13 +8,16 @@ from eager_ear.core.errors import BadSignal
 from eager_ear.core.signals.even_grid import GRAVITY_S, silence_gaps
 from eager_ear.core.signals.speed import FAST_RATE_HZ, SLOWED_RATE_HZ
 from eager_ear.core.signals.transform import Decimator
-from eager_ear.core.signals.types import AccelerationSignal
+from eager_ear.core.signals.types import ACCELERATION_RATE_RANGE_HZ, LARGEST_M_S2, AccelerationSignal
 from eager_ear.core.units import FloatArray
 
 # Gravity is told from motion by what lasts four seconds: twice that is kept.
 KEPT_S = 8.0
 # So much has to be there before the sensor's rate is known well enough.
 LEARN_RATE_S = 2.0
+MOST_ROWS = int(KEPT_S * ACCELERATION_RATE_RANGE_HZ[1])
+# Clocks begin with the recording: what is more than a day from there is no time.
+LATEST_CLOCK_S = 86_400.0
 
 
 class MotionStream:
@@ -44,10 +47,12 @@ class MotionStream:
         Raises
         ------
         BadSignal
-            Values that are not finite numbers; none of the rows is taken.
+            Values that are not finite numbers or no reading, or rows that come faster than any sensor's; none is taken.
         """
         if axes_m_s2.shape != (3, t_s.size) or not (np.isfinite(t_s).all() and np.isfinite(axes_m_s2).all()):
             raise BadSignal(reason="A block of acceleration holds values that are not finite numbers.")
+        if (np.abs(t_s) > LATEST_CLOCK_S).any() or (np.abs(axes_m_s2) > LARGEST_M_S2).any():
+            raise BadSignal(reason="A block of acceleration holds a time beyond a day, or a value that is no reading.")
         latest = np.maximum.accumulate(np.concatenate([[self.end_s if self._t_s.size else -np.inf], t_s]))
         later = t_s > latest[:-1]
         t_s, axes_m_s2 = t_s[later], axes_m_s2[:, later]
@@ -55,6 +60,8 @@ class MotionStream:
             return
         kept = np.concatenate([self._t_s, t_s])
         first = int(np.searchsorted(kept, kept[-1] - KEPT_S))
+        if kept.size - first > MOST_ROWS:
+            raise BadSignal(reason="The rows of acceleration come faster than any sensor's.")
         self._t_s = kept[first:]
         self._axes = np.concatenate([self._axes, axes_m_s2], axis=1)[:, first:]
         if self.rate_hz is None and self._t_s[-1] - self._t_s[0] >= LEARN_RATE_S:

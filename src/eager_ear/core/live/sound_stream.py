@@ -26,6 +26,8 @@ SLOW_PER_STEP = 24
 LEVELS_PER_STEP = 8
 FAST_S = 0.125
 KEPT_S = 4.0
+# The work that one block may cause.
+MOST_AT_ONCE_S = 10.0
 # The slow sound is made of so many steps at a time: its filters look to both sides, which costs each time.
 STEPS_TOGETHER = 2
 
@@ -59,6 +61,7 @@ class SoundStream:
             raise BadSignal(reason=f"Sound at {sample_rate_hz:g} Hz cannot be followed.")
         self._slowed = Decimator(sample_rate_hz=sample_rate_hz, target_hz=SLOW_RATE_HZ)
         self._step = SLOW_PER_STEP * self._slowed.factor
+        self._sample_rate_hz = sample_rate_hz
         self._start_s = start_s
         self._steps = 0
         self._waiting: list[FloatArray] = []
@@ -89,10 +92,14 @@ class SoundStream:
         Raises
         ------
         BadSignal
-            Samples that are not finite numbers; none of the block is taken.
+            Samples that are not finite numbers, or too many at once; none of the block is taken.
         """
         if samples.ndim != 1 or not bool(np.isfinite(samples).all()):
             raise BadSignal(reason="A block of sound holds samples that are not finite numbers.")
+        if samples.size > MOST_AT_ONCE_S * self._sample_rate_hz:
+            raise BadSignal(reason=f"A block holds more than {MOST_AT_ONCE_S:g} s of sound: it is to be sent in parts.")
+        if samples.size == 0:
+            return []
         self._waiting.append(samples.astype(np.float32, copy=False))
         self._waiting_count += samples.size
         if self._waiting_count < self._step:

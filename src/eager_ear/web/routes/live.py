@@ -8,9 +8,11 @@ bytes of zero, and then 32-bit floats of sound, or rows of four 64-bit floats: t
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 
 import numpy as np
+from anyio import to_thread
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect, status
 from fastapi.concurrency import run_in_threadpool
 
@@ -18,6 +20,7 @@ from eager_ear.core.errors import BadSignal, CoreError
 from eager_ear.core.live import LiveEar, LiveReading
 from eager_ear.core.machine import Machine
 from eager_ear.store import NotFound, UnitOfWork
+from eager_ear.store.errors import StoreError
 from eager_ear.use_cases.weighing import visit_of
 from eager_ear.web.schemas.live import LiveAnswer, LiveHello, LiveReadingOut, LiveTroubleOut
 from eager_ear.web.state import AppState, State
@@ -27,6 +30,8 @@ SOUND, MOTION = 1, 2
 HEADER_BYTES = 8
 # A block of a minute is no block; what comes late is sent in several.
 MOST_BYTES = 1 << 22
+MOST_SOCKETS = 16
+SILENT_S = 120.0
 
 
 @router.get("/jobs/{job_id}/live", status_code=426, responses={426: {"model": LiveAnswer}})
@@ -41,27 +46,50 @@ async def live(socket: WebSocket, job_id: str, state: State) -> None:
     """Listen along with one recording of a job's machine."""
     await socket.accept()
     with contextlib.suppress(WebSocketDisconnect):
+        if state.live.sockets >= MOST_SOCKETS:
+            await _refuse(socket, "busy", "Too many listen along at this moment. The recording itself goes on.")
+            return
+        state.live.sockets += 1
         try:
-            machine = await run_in_threadpool(_machine, state, job_id)
-            hello = LiveHello.model_validate_json(await socket.receive_text())
-            ear = LiveEar(machine=machine, audio_rate_hz=hello.audio_rate_hz, audio_start_s=hello.audio_start_s)
-        except (NotFound, BadSignal) as problem:
+            await _listen(socket, job_id, state)
+        except (NotFound, BadSignal, StoreError) as problem:
             await _refuse(socket, problem.code, problem.sentence())
-            return
-        except (ValueError, KeyError):
-            await _refuse(socket, "bad_field", "The first message says which sound will come, as JSON.")
-            return
-        shaking = state.knowledge.findings["strong_shake"]
-        while True:
-            block = await socket.receive_bytes()
-            try:
-                readings = await run_in_threadpool(_heard, ear, block)
-            except CoreError as problem:
-                answer = LiveAnswer(trouble=LiveTroubleOut(code=problem.code, message=problem.sentence()))
-            else:
-                answer = LiveAnswer(readings=[LiveReadingOut.of(r, shaking=shaking) for r in readings])
-            if answer.readings or answer.trouble:
-                await socket.send_text(answer.model_dump_json())
+        except TimeoutError:
+            await _refuse(socket, "silent", "Nothing came for two minutes.")
+        finally:
+            state.live.sockets -= 1
+
+
+async def _listen(socket: WebSocket, job_id: str, state: AppState) -> None:
+    """Raises WebSocketDisconnect when the other side is gone, NotFound, BadSignal, StoreError, TimeoutError."""
+    machine = await run_in_threadpool(_machine, state, job_id)
+    first = await _next(socket)
+    try:
+        hello = LiveHello.model_validate_json(first if isinstance(first, str) else "")
+    except ValueError as exc:
+        raise BadSignal(reason="The first message says which sound will come, as JSON.") from exc
+    ear = LiveEar(machine=machine, audio_rate_hz=hello.audio_rate_hz, audio_start_s=hello.audio_start_s)
+    shaking = state.knowledge.findings["strong_shake"]
+    while True:
+        block = await _next(socket)
+        try:
+            # By threads of its own: who listens along leaves the others' requests alone.
+            readings = await to_thread.run_sync(_heard, ear, block, limiter=state.live.limiter)
+        except CoreError as problem:
+            answer = LiveAnswer(trouble=LiveTroubleOut(code=problem.code, message=problem.sentence()))
+        else:
+            answer = LiveAnswer(readings=[LiveReadingOut.of(r, shaking=shaking) for r in readings])
+        if answer.readings or answer.trouble:
+            await asyncio.wait_for(socket.send_text(answer.model_dump_json()), SILENT_S)
+
+
+async def _next(socket: WebSocket) -> str | bytes:
+    """The next message, as it came. Raises WebSocketDisconnect, TimeoutError."""
+    message = await asyncio.wait_for(socket.receive(), SILENT_S)
+    if message["type"] != "websocket.receive":
+        raise WebSocketDisconnect(message.get("code", 1005))
+    content: str | bytes | None = message.get("bytes")
+    return content if content is not None else str(message.get("text", ""))
 
 
 async def _refuse(socket: WebSocket, code: str, message: str) -> None:
@@ -78,8 +106,10 @@ def _machine(state: AppState, job_uuid: str) -> Machine:
     return machine
 
 
-def _heard(ear: LiveEar, block: bytes) -> list[LiveReading]:
+def _heard(ear: LiveEar, block: str | bytes) -> list[LiveReading]:
     """What a block adds. Raises BadSignal."""
+    if isinstance(block, str):
+        raise BadSignal(reason="A block is bytes, not text.")
     kind = int.from_bytes(block[:4], "little")
     content = block[HEADER_BYTES:]
     if len(block) > MOST_BYTES or kind not in (SOUND, MOTION) or len(content) % (4 if kind == SOUND else 32):

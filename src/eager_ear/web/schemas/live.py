@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.live import NEEDED_S, LiveReading
+from eager_ear.core.live import LATEST_CLOCK_S, NEEDED_S, LiveReading
 from eager_ear.core.live.progress import LivePhase, PartName
 from eager_ear.core.units import hz_to_rpm
 
@@ -13,8 +13,8 @@ from eager_ear.core.units import hz_to_rpm
 class LiveHello(BaseModel):
     """The first message: what will be sent. Without a sound rate only motion comes."""
 
-    audio_rate_hz: float | None = Field(default=None, gt=0)
-    audio_start_s: float = 0.0
+    audio_rate_hz: float | None = Field(default=None, gt=0, allow_inf_nan=False)
+    audio_start_s: float = Field(default=0.0, ge=-LATEST_CLOCK_S, le=LATEST_CLOCK_S, allow_inf_nan=False)
 
 
 class LiveSpeedOut(BaseModel):
