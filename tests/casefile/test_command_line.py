@@ -54,6 +54,6 @@ def test_where_to_serve_is_checked_before_anything_starts(tmp_path: Path) -> Non
     free = Address(host="127.0.0.1", port=port, certificate=file, key=file)
     assert free.problem is None
     assert free.url == f"https://127.0.0.1:{port}"
-    assert free.uvicorn_words[-2:] == ["--ssl-keyfile", str(file)]
+    assert free.words[-2:] == ["--ssl-keyfile", str(file)]
     assert "go together" in str(replace(free, key=None).problem)
     assert "no file" in str(replace(free, key=tmp_path / "missing.pem").problem)

@@ -56,7 +56,7 @@ class Address:
         return f"{'https' if self.certificate else 'http'}://{self.host}:{self.port}"
 
     @property
-    def uvicorn_words(self) -> list[str]:
+    def words(self) -> list[str]:
         words = ["--host", self.host, "--port", str(self.port)]
         if self.certificate is not None and self.key is not None:
             words += ["--ssl-certfile", str(self.certificate), "--ssl-keyfile", str(self.key)]
@@ -152,14 +152,8 @@ def start_server(url: str, address: Address) -> subprocess.Popen[bytes]:
         [
             sys.executable,
             "-m",
-            "uvicorn",
-            "--factory",
-            "eager_ear.web.app:from_environment",
-            *address.uvicorn_words,
-            "--log-level",
-            "warning",
-            "--timeout-graceful-shutdown",
-            "3",
+            "eager_ear.web.serve",
+            *address.words,
         ],
         env=environment,
         start_new_session=True,

@@ -9,7 +9,7 @@ import sys
 from collections.abc import AsyncIterator
 from pathlib import Path
 
-from fastapi import Depends, FastAPI, Request
+from fastapi import Depends, FastAPI
 from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.staticfiles import StaticFiles
 
@@ -18,14 +18,11 @@ from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database
 from eager_ear.web import errors, routes
 from eager_ear.web.actor import who_acts
+from eager_ear.web.guard import Guard, more_names
 from eager_ear.web.state import AppState
 from eager_ear.web.watch import Watch
 
 DEFAULT_UPLOAD_LIMIT_MB = 200
-POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; "
-    "connect-src 'self'; worker-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
-)
 
 
 def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes: int, with_worker: bool) -> FastAPI:
@@ -70,7 +67,6 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
     ):
         # Whoever acts is asked for once, for every route and the socket.
         app.include_router(router, dependencies=[Depends(who_acts)])
-    app.middleware("http")(_guard)
     if interface is not None:
         _serve_interface(app, interface)
     return app
@@ -91,14 +87,6 @@ async def _keep_worker(database_url: str) -> None:
         await asyncio.sleep(1.0)
 
 
-async def _guard(request: Request, call_next):  # type: ignore[no-untyped-def]
-    response: Response = await call_next(request)
-    response.headers["Content-Security-Policy"] = POLICY
-    response.headers["Referrer-Policy"] = "no-referrer"
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    return response
-
-
 def _serve_interface(app: FastAPI, interface: Path) -> None:
     app.mount("/assets", StaticFiles(directory=interface / "assets", check_dir=False), name="assets")
 
@@ -113,16 +101,17 @@ def _serve_interface(app: FastAPI, interface: Path) -> None:
         return FileResponse(interface / "index.html", headers={"Cache-Control": "no-cache"})
 
 
-def from_environment() -> FastAPI:
-    """The application as `serve` runs it, configured by the environment."""
+def from_environment() -> Guard:
+    """The application as it is served, configured by the environment."""
     interface = os.environ.get("EAGER_EAR_INTERFACE")
     limit_mb = int(os.environ.get("EAGER_EAR_UPLOAD_LIMIT_MB", str(DEFAULT_UPLOAD_LIMIT_MB)))
-    return create_app(
+    app = create_app(
         database_url=os.environ["EAGER_EAR_DATABASE_URL"],
         interface=Path(interface) if interface else None,
         upload_limit_bytes=limit_mb * 1_000_000,
         with_worker=True,
     )
+    return Guard(app, names=more_names(os.environ.get("EAGER_EAR_NAMES", "")))
 
 
 def schema_only_app() -> FastAPI:
