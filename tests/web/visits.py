@@ -13,6 +13,7 @@ import httpx
 import numpy as np
 import soundfile
 
+from eager_ear.core.units import FloatArray
 from tests.diaries import entry, machine, new_id, told
 
 
@@ -65,11 +66,15 @@ def add_recording(api: httpx.Client, job: str, content: bytes, **more: Any) -> s
     return uuid
 
 
-def small_wav(seed: int = 0) -> bytes:
+def wav(samples: FloatArray, *, rate_hz: int = 48_000) -> bytes:
+    """Sound as a file."""
     sink = io.BytesIO()
-    noise = np.random.default_rng(seed).uniform(-0.1, 0.1, 16000)
-    soundfile.write(sink, noise, 16000, format="WAV", subtype="PCM_16")
+    soundfile.write(sink, samples, rate_hz, format="WAV", subtype="PCM_16")
     return sink.getvalue()
+
+
+def small_wav(seed: int = 0) -> bytes:
+    return wav(np.random.default_rng(seed).uniform(-0.1, 0.1, 16000), rate_hz=16_000)
 
 
 def finished(api: httpx.Client, job_id: str, *, within_s: float = 60.0) -> dict[str, Any]:

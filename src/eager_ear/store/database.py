@@ -11,6 +11,10 @@ from sqlalchemy.engine import make_url
 from sqlalchemy.orm import Session, sessionmaker
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+# One connection for each thread that may ask at once, and no long wait for one.
+POOL_SIZE = 10
+POOL_OVERFLOW = 30
+POOL_WAIT_S = 5.0
 
 
 class Database:
@@ -23,7 +27,13 @@ class Database:
         if "charset" not in parsed.query:
             parsed = parsed.update_query_dict({"charset": "utf8mb4"})
         self.engine: Engine = create_engine(
-            parsed, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED"
+            parsed,
+            pool_pre_ping=True,
+            pool_recycle=1800,
+            pool_size=POOL_SIZE,
+            max_overflow=POOL_OVERFLOW,
+            pool_timeout=POOL_WAIT_S,
+            isolation_level="READ COMMITTED",
         )
         event.listen(self.engine, "connect", _speak_utc)
         self.sessions = sessionmaker(self.engine, expire_on_commit=False)

@@ -6,6 +6,7 @@ CoreError
     ├── Damaged              bytes that do not match their checksum any more
     ├── Conflict             a row like it exists, or others refer to it (MariaDB 1062, 1451, 1452)
     ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1020, 1205, 1213)
+    ├── DatabaseBusy         every connection was in use for five seconds
     └── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013)
 """
 
@@ -14,7 +15,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, TimeoutError
 
 from eager_ear.core.errors import CoreError
 
@@ -58,6 +59,11 @@ class TryAgain(StoreError):
 
 
 @dataclass(eq=False, kw_only=True)
+class DatabaseBusy(StoreError):
+    code: ClassVar[str] = "database_busy"
+
+
+@dataclass(eq=False, kw_only=True)
 class DatabaseUnreachable(StoreError):
     code: ClassVar[str] = "database_unreachable"
 
@@ -76,8 +82,10 @@ _BY_NUMBER: dict[int, tuple[type[StoreError], str]] = {
 }
 
 
-def translated(error: DBAPIError) -> StoreError:
-    """The store's error for a database error, by its number."""
+def translated(error: DBAPIError | TimeoutError) -> StoreError:
+    """The store's error for a database error, by its number, or for a pool that had no connection left."""
+    if isinstance(error, TimeoutError):
+        return DatabaseBusy(message="Too many ask the database at this moment. Try again in a few seconds.")
     arguments = getattr(error.orig, "args", ())
     number = arguments[0] if arguments and isinstance(arguments[0], int) else 0
     kind, message = _BY_NUMBER.get(number, (StoreError, "The database refused the request."))

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from types import TracebackType
 from typing import Self, TypeVar
 
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, TimeoutError
 
 from eager_ear.store.database import Database
 from eager_ear.store.errors import TryAgain, translated
@@ -41,12 +41,12 @@ class UnitOfWork:
                 self.session.commit()
             else:
                 self.session.rollback()
-        except DBAPIError as exc:
+        except (DBAPIError, TimeoutError) as exc:
             self.session.rollback()
             raise translated(exc) from exc
         finally:
             self.session.close()
-        if isinstance(error, DBAPIError):
+        if isinstance(error, (DBAPIError, TimeoutError)):
             raise translated(error) from error
 
 

@@ -10,7 +10,7 @@ from starlette.exceptions import HTTPException
 from eager_ear.casefile.errors import FileTooLarge, UnclearTable
 from eager_ear.core.errors import CoreError, InputError, NotMeasurable
 from eager_ear.core.visit import NotNow, SaidOtherwise
-from eager_ear.store.errors import Conflict, DatabaseUnreachable, NotFound, StoreError, TryAgain
+from eager_ear.store.errors import Conflict, DatabaseBusy, DatabaseUnreachable, NotFound, StoreError, TryAgain
 from eager_ear.use_cases.bytes_in import NotThere
 from eager_ear.web.schemas.base import TableAskedOut, TroubleOut
 
@@ -24,6 +24,7 @@ STATUS: dict[type[CoreError], int] = {
     NotFound: 404,
     Conflict: 409,
     TryAgain: 503,
+    DatabaseBusy: 503,
     DatabaseUnreachable: 503,
     StoreError: 500,
     CoreError: 500,
