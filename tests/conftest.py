@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import functools
 import os
 import pickle
-import tempfile
 from collections.abc import Callable, Iterator
 from itertools import count
 from pathlib import Path
@@ -16,7 +16,7 @@ from sqlalchemy.engine import make_url
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import SimulatedCase, simulate_case
-from eager_ear.host.mariadb import PrivateMariaDb
+from eager_ear.host.mariadb import PrivateMariaDb, temporary_mariadb
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, migrate
 from tests.support import RunningServer
@@ -40,13 +40,10 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 def pytest_sessionstart(session: pytest.Session) -> None:
     if getattr(session.config.option, "numprocesses", None) and not hasattr(session.config, "workerinput"):
-        # Not below pytest's own folder: a Unix socket's path is limited to about 100 characters.
-        shared = tempfile.TemporaryDirectory(prefix="ee-", ignore_cleanup_errors=True)
-        session.config.add_cleanup(shared.cleanup)
-        private = PrivateMariaDb(Path(shared.name) / "db")
-        private.start()
-        session.config.add_cleanup(lambda: private.stop() and None)
-        os.environ[SHARED] = shared.name
+        stack = contextlib.ExitStack()
+        session.config.add_cleanup(stack.close)
+        private = stack.enter_context(temporary_mariadb())
+        os.environ[SHARED] = str(private.folder)
 
 
 @pytest.fixture(scope="session")
@@ -55,22 +52,24 @@ def knowledge() -> Knowledge:
 
 
 @pytest.fixture(scope="session")
-def shared_folder() -> Iterator[Path]:
-    """A folder that all tests of this run share."""
+def private_mariadb() -> Iterator[PrivateMariaDb]:
+    """The database server that all tests of this run share."""
     if SHARED in os.environ:
-        yield Path(os.environ[SHARED])
+        yield PrivateMariaDb(Path(os.environ[SHARED]))
         return
-    with tempfile.TemporaryDirectory(prefix="ee-") as scratch:
-        yield Path(scratch)
+    with temporary_mariadb() as private:
+        yield private
 
 
 @pytest.fixture(scope="session")
-def mariadb_url(shared_folder: Path) -> Iterator[str]:
-    private = PrivateMariaDb(shared_folder / "db")
-    url = private.start()
-    yield url
-    if SHARED not in os.environ:
-        private.stop()
+def shared_folder(private_mariadb: PrivateMariaDb) -> Path:
+    """A folder that all tests of this run share."""
+    return private_mariadb.folder
+
+
+@pytest.fixture(scope="session")
+def mariadb_url(private_mariadb: PrivateMariaDb) -> str:
+    return private_mariadb.start()
 
 
 @pytest.fixture

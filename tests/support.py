@@ -5,8 +5,6 @@ from __future__ import annotations
 import contextlib
 import os
 import shutil
-import subprocess
-import sys
 import time
 import urllib.request
 from collections.abc import Callable, Iterator
@@ -20,6 +18,7 @@ from scipy.signal import resample_poly
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SimulatedCase
 from eager_ear.host.mariadb import free_port
+from eager_ear.host.supervisor import KeptProcess, the_worker
 
 ROOT = Path(__file__).resolve().parent.parent
 CHROMIUM_FLAGS = [
@@ -49,20 +48,15 @@ class RunningServer:
         self.start()
 
     def start(self) -> None:
-        self.process = subprocess.Popen(
-            [
-                sys.executable,
-                "-m",
-                "eager_ear.web.serve",
-                "--port",
-                str(self.port),
-            ],
-            env=self._environment,
-            start_new_session=True,
+        self._kept = (
+            the_worker(self._environment["EAGER_EAR_DATABASE_URL"]),
+            KeptProcess("the server", ["eager_ear.web.serve", "--port", str(self.port)], self._environment),
         )
+        for kept in self._kept:
+            kept.begin()
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
-            if self.process.poll() is not None:
+            if not all(kept.runs() for kept in self._kept):
                 raise RuntimeError("the server ended at its start")
             with contextlib.suppress(OSError), urllib.request.urlopen(f"{self.url}/api/health", timeout=2):
                 return
@@ -71,12 +65,14 @@ class RunningServer:
 
     def kill(self) -> None:
         """As a power cut would: no goodbye."""
-        self.process.kill()
-        self.process.wait()
+        for kept in self._kept:
+            if kept.process is not None:
+                kept.process.kill()
+                kept.process.wait()
 
     def stop(self) -> None:
-        self.process.terminate()
-        self.process.wait(timeout=20)
+        for kept in reversed(self._kept):
+            kept.end()
 
 
 @contextlib.contextmanager

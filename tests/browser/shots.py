@@ -10,7 +10,7 @@ from playwright.sync_api import Browser, Page
 
 from eager_ear.core.simulate import simulate_case
 from eager_ear.host.demo import load_demo
-from eager_ear.host.mariadb import PrivateMariaDb
+from eager_ear.host.mariadb import temporary_mariadb
 from eager_ear.store import Database, migrate
 from tests.diaries import machine, new_id, told
 from tests.support import ROOT, RunningServer, chromium, microphone_file, phone_beside
@@ -86,23 +86,19 @@ def main() -> None:
     folder = ROOT / "docs" / "screenshots"
     names = sys.argv[1:]
     folder.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix="ee-") as scratch:
-        private = PrivateMariaDb(Path(scratch) / "db")
+    with temporary_mariadb() as private:
         url = private.start()
+        database = Database(url)
+        migrate(database)
+        load_demo(database)
+        database.close()
+        server = RunningServer(url)
         try:
-            database = Database(url)
-            migrate(database)
-            load_demo(database, url=url)
-            database.close()
-            server = RunningServer(url)
-            try:
-                with chromium() as browser:
-                    take(browser, server.url, folder, names)
-                take_recording(folder, server.url, names)
-            finally:
-                server.stop()
+            with chromium() as browser:
+                take(browser, server.url, folder, names)
+            take_recording(folder, server.url, names)
         finally:
-            private.stop()
+            server.stop()
 
 
 if __name__ == "__main__":

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 
 import pytest
 
 from eager_ear.store import Database, MeasuringState, Need, UnitOfWork
-from eager_ear.store.repositories.measurements import LEASE, MOST_ATTEMPTS
+from eager_ear.store.repositories.measurements import MOST_ATTEMPTS
 from tests.store.test_store import new_job
 
 NOW = datetime(2026, 3, 4, 5, 6, 7, tzinfo=UTC)
@@ -25,27 +25,35 @@ def wanting(database: Database, *needs: Need, version: str = "1") -> int:
     return job.id
 
 
-def done(database: Database, measurement_id: int) -> bool:
+def done(database: Database, measurement_id: int, owner: str = "one") -> bool:
     with UnitOfWork(database) as work:
         return work.measurements.finish(
-            measurement_id, shown=SHOWN, curves={"t_s": [1.5]}, profile={"step": [1]}, now=NOW
+            measurement_id, owner=owner, shown=SHOWN, curves={"t_s": [1.5]}, profile={"step": [1]}, now=NOW
         )
 
 
-def claimed(database: Database, now: datetime = NOW) -> int | None:
+def claimed(database: Database, owner: str = "one") -> int | None:
     with UnitOfWork(database) as work:
-        found = work.measurements.claim(now=now)
-        return found.id if found is not None and found.state is MeasuringState.RUNNING else None
+        found = work.measurements.claim(owner=owner)
+        return found.id if found is not None else None
+
+
+def lease_ends(database: Database, seconds: int) -> None:
+    """Every lease so many seconds from now, by the database's clock."""
+    with database.engine.begin() as connection:
+        connection.exec_driver_sql(
+            f"UPDATE measurements SET lease_until = UTC_TIMESTAMP(6) + INTERVAL {seconds} SECOND"
+        )
 
 
 def test_it_is_claimed_once_and_serves_every_job_with_that_content(database: Database) -> None:
     job = wanting(database, need())
     with UnitOfWork(database) as first, UnitOfWork(database) as second:
-        found = first.measurements.claim(now=NOW)
+        found = first.measurements.claim(owner="one")
         assert found is not None
-        assert second.measurements.claim(now=NOW) is None
+        assert second.measurements.claim(owner="one") is None
     with UnitOfWork(database) as work:
-        assert work.measurements.keep(found.id, stage="speed", now=NOW)
+        assert work.measurements.keep(found.id, owner="one", stage="speed")
         assert work.jobs.by_id(job).revision == 1
     assert done(database, found.id)
     again = wanting(database, need())
@@ -73,18 +81,46 @@ def test_what_an_older_version_measured_counts_until_it_is_asked_for_afresh(data
     assert new not in (None, old)
 
 
-def test_a_dead_workers_claim_is_free_after_its_lease_and_given_up_after_three(database: Database) -> None:
+@pytest.mark.parametrize("ends_s", [-1, 3600])
+def test_a_dead_workers_claim_is_free_after_its_lease_even_when_the_clock_was_set_back(
+    database: Database, ends_s: int
+) -> None:
+    wanting(database, need())
+    running = claimed(database)
+    assert running is not None
+    assert claimed(database, "two") is None
+    lease_ends(database, ends_s)
+    assert claimed(database, "two") == running
+    with UnitOfWork(database) as work:
+        assert not work.measurements.keep(running, owner="one", stage=None)
+    assert not done(database, running)
+    assert done(database, running, "two")
+
+
+def test_what_ends_by_itself_three_times_is_given_up_until_the_next_start(database: Database) -> None:
     job = wanting(database, need())
-    now = NOW
     for _ in range(MOST_ATTEMPTS):
-        assert claimed(database, now) is not None
-        assert claimed(database, now + LEASE / 2) is None
-        now += LEASE + timedelta(seconds=1)
-    assert claimed(database, now) is None
+        running = claimed(database)
+        assert running is not None
+        with UnitOfWork(database) as work:
+            assert work.measurements.crashed(running, owner="one", now=NOW)
+    assert claimed(database) is None
     with UnitOfWork(database) as work:
         given_up = work.measurements.of_job(job)["spin/1"]
-    assert given_up.state is MeasuringState.FAILED
-    assert "kept" in (given_up.error or "")
+        assert given_up.state is MeasuringState.FAILED
+        assert "kept" in (given_up.error or "")
+        assert work.measurements.try_again() == [given_up.id]
+    assert claimed(database) == given_up.id
+
+
+def test_what_is_ended_from_outside_is_not_counted(database: Database) -> None:
+    wanting(database, need())
+    for _ in range(2 * MOST_ATTEMPTS):
+        running = claimed(database)
+        assert running is not None
+        with UnitOfWork(database) as work:
+            assert work.measurements.release(running, owner="one")
+    assert claimed(database) is not None
 
 
 def test_other_content_takes_the_place_and_what_nobody_wants_leaves_the_queue(database: Database) -> None:
@@ -104,7 +140,7 @@ def test_a_cancelled_one_takes_no_result(database: Database) -> None:
     with UnitOfWork(database) as work:
         work.measurements.cancel(job, now=NOW)
     with UnitOfWork(database) as work:
-        assert not work.measurements.keep(running, stage="speed", now=NOW)
+        assert not work.measurements.keep(running, owner="one", stage="speed")
     assert not done(database, running)
     with UnitOfWork(database) as work:
         assert work.measurements.shown(job) == []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import getpass
 import gzip
 import os
 import subprocess
@@ -32,7 +33,7 @@ def old_database(mariadb_url: str) -> Iterator[Database]:
         connection.exec_driver_sql(f"CREATE DATABASE {name} CHARACTER SET utf8mb4")
     admin.close()
     url = make_url(mariadb_url).set(database=name)
-    command = ["mariadb", "--no-defaults", f"--socket={url.query['unix_socket']}", "-uroot", name]
+    command = ["mariadb", "--no-defaults", f"--socket={url.query['unix_socket']}", f"-u{getpass.getuser()}", name]
     subprocess.run(command, input=gzip.decompress(VERSION_1.read_bytes()), check=True)
     opened = Database(url.render_as_string(hide_password=False))
     yield opened

@@ -6,6 +6,7 @@ announces beyond the file's end is taken for a recording that was cut short; the
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -70,7 +71,7 @@ def read_audio(path: Path, *, name: str, pa_per_fs: float | None = None) -> Audi
     with _opened(path, name) as file:
         rate = float(file.samplerate)
         try:
-            samples = _mixed(list(file.blocks(BLOCK_FRAMES, dtype="float32", always_2d=True)))
+            samples = _mixed(file)
         except soundfile.SoundFileError as exc:
             raise UnreadableFile(file=name, reason="is damaged.") from exc
     try:
@@ -128,13 +129,27 @@ def _oddities(file: soundfile.SoundFile, kept: int) -> tuple[str, ...]:
     return tuple(out)
 
 
-def _mixed(blocks: list[FloatArray]) -> FloatArray:
-    if not blocks:
-        return np.zeros(0, dtype=np.float32)
-    power = np.mean([np.mean(np.square(b), axis=0) for b in blocks], axis=0)
-    live = np.flatnonzero(np.sqrt(power) > SILENT_RMS)
+def _mixed(file: soundfile.SoundFile) -> FloatArray:
+    """One channel of what is heard in any, read twice so that only that channel is ever held."""
+    power = np.zeros(file.channels)
+    frames = 0
+    for block in _blocks(file):
+        power += np.square(block, dtype=np.float64).sum(axis=0)
+        frames += block.shape[0]
+    live = np.flatnonzero(np.sqrt(power / max(frames, 1)) > SILENT_RMS)
     chosen = live if live.size else np.arange(power.size)
-    return np.concatenate([b[:, chosen].mean(axis=1, dtype=np.float32) for b in blocks])
+    out = np.empty(frames, dtype=np.float32)
+    at = 0
+    for block in _blocks(file):
+        out[at : at + block.shape[0]] = block[:, chosen].mean(axis=1, dtype=np.float32)
+        at += block.shape[0]
+    return out[:at]
+
+
+def _blocks(file: soundfile.SoundFile) -> Iterator[FloatArray]:
+    """All samples from the first on [shape=(n, channels)], in blocks."""
+    file.seek(0)
+    yield from file.blocks(BLOCK_FRAMES, dtype="float32", always_2d=True)
 
 
 def write_audio(path: Path, signal: AudioSignal) -> None:

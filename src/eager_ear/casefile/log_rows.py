@@ -9,6 +9,7 @@ from __future__ import annotations
 import csv
 import io
 import re
+from array import array
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -20,10 +21,9 @@ from eager_ear.casefile.errors import UnclearTable, UnreadableFile
 from eager_ear.casefile.log_columns import find_axes, find_time, is_header
 from eager_ear.core.units import FloatArray
 
-MOST_ROWS = 5_000_000
+MOST_ROWS = 1_500_000
 LONGEST_LINE = 20_000
 HEADER_WITHIN = 40
-BLOCK_ROWS = 20_000
 ROWS_SHOWN = 5
 # A time and an axis, in so many rows that it is a table and no accident.
 FEWEST_COLUMNS = 2
@@ -70,7 +70,8 @@ def read_rows(path: Path, *, name: str, wanted: Sequence[int] | None = None, sha
     """
     shape = shape or find_shape(path, name=name)
     places = list(wanted) if wanted is not None else list(range(len(shape.header)))
-    blocks: list[FloatArray] = []
+    # A plain buffer of numbers: it grows without ever being there twice.
+    numbers = array("d")
     bad: list[tuple[int, str]] = []
     count = bad_count = 0
     last_bad = False
@@ -82,9 +83,7 @@ def read_rows(path: Path, *, name: str, wanted: Sequence[int] | None = None, sha
             if len(bad) < 3:
                 bad.append((number, shape.separator.join(cells)[:60]))
             continue
-        if count % BLOCK_ROWS == 0:
-            blocks.append(np.empty((BLOCK_ROWS, len(places))))
-        blocks[-1][count % BLOCK_ROWS] = row
+        numbers.extend(row)
         count += 1
         if count > MOST_ROWS:
             raise UnreadableFile(file=name, reason=f"has more than {MOST_ROWS} rows.")
@@ -98,7 +97,7 @@ def read_rows(path: Path, *, name: str, wanted: Sequence[int] | None = None, sha
         )
     if count == 0:
         raise UnreadableFile(file=name, reason="has a header but no rows.")
-    table = np.concatenate(blocks)[:count]
+    table = np.frombuffer(numbers).reshape(count, len(places))
     return Rows(header=shape.header, table=table, left_out=counted, cut_short=counted != bad_count)
 
 

@@ -7,13 +7,11 @@ diary and a short call, so that the tables are as long as an archive's while the
 from __future__ import annotations
 
 import json
-import tempfile
 import time
 import urllib.request
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -26,8 +24,8 @@ from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.result import result_dict
 from eager_ear.core.simulate import simulate_case
 from eager_ear.core.weigh import weigh
-from eager_ear.host.mariadb import PrivateMariaDb, free_port
-from eager_ear.host.run import Address, start_server
+from eager_ear.host.mariadb import temporary_mariadb
+from eager_ear.host.run import served
 from eager_ear.ids import uuid7
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, migrate
@@ -45,24 +43,16 @@ BEGAN = datetime(2016, 1, 1, 8, 0, 0, tzinfo=UTC)
 def run_archive(*, jobs: int) -> None:
     """Make the archive in a temporary place, time its answers, print them, and take it away again."""
     knowledge = load_knowledge()
-    with tempfile.TemporaryDirectory(prefix="ee-") as scratch:
-        private = PrivateMariaDb(Path(scratch) / "db")
+    with temporary_mariadb() as private:
         url = private.start()
-        try:
-            database = Database(url)
-            migrate(database)
-            begin = time.perf_counter()
-            ids = _fill(database, jobs, knowledge)
-            database.close()
-            print(f"{jobs} jobs made in {time.perf_counter() - begin:.0f} s")
-            server = start_server(url, address := Address(host="127.0.0.1", port=free_port()))
-            try:
-                _time_answers(address.url, ids)
-            finally:
-                server.terminate()
-                server.wait()
-        finally:
-            private.stop()
+        database = Database(url)
+        migrate(database)
+        begin = time.perf_counter()
+        ids = _fill(database, jobs, knowledge)
+        database.close()
+        print(f"{jobs} jobs made in {time.perf_counter() - begin:.0f} s")
+        with served(url) as address:
+            _time_answers(address.url, ids)
 
 
 def _time_answers(url: str, ids: list[str]) -> None:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
 import tempfile
 import time
 from dataclasses import dataclass, field, replace
@@ -16,6 +13,7 @@ from eager_ear.casefile import write_case_folder
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import simulate_case, simulate_corners, with_clamp
+from eager_ear.host.supervisor import the_worker
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, UnitOfWork
 from eager_ear.use_cases.cases import import_case_folder
@@ -146,7 +144,7 @@ DEMO_JOBS = (
 )
 
 
-def load_demo(database: Database, *, url: str) -> None:
+def load_demo(database: Database) -> None:
     """Load the demo jobs that are missing and wait until all are analysed.
 
     A database that holds any other job is left alone; one whose loading was interrupted is completed.
@@ -157,23 +155,19 @@ def load_demo(database: Database, *, url: str) -> None:
     if not missing or present - {job.place for job in DEMO_JOBS}:
         return
     knowledge = load_knowledge()
-    worker = subprocess.Popen(
-        [sys.executable, "-m", "eager_ear.worker"],
-        env={**os.environ, "EAGER_EAR_DATABASE_URL": url},
-        start_new_session=True,
-    )
+    worker = the_worker(database.url)
+    worker.begin()
     try:
         for job in missing:
             _load(database, job, knowledge)
         deadline = time.monotonic() + LOAD_TIMEOUT_S
-        while time.monotonic() < deadline and worker.poll() is None:
+        while time.monotonic() < deadline and worker.runs():
             with UnitOfWork(database) as work:
                 if work.measurements.unfinished() == 0:
                     return
             time.sleep(0.2)
     finally:
-        worker.terminate()
-        worker.wait()
+        worker.end()
 
 
 def _load(database: Database, job: DemoJob, knowledge: Knowledge) -> None:

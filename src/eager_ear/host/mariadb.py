@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
+import pwd
 import secrets
 import shutil
 import signal
 import socket
+import stat
 import subprocess
+import tempfile
 import time
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import quote
 
 START_TIMEOUT_S = 60.0
 STOP_TIMEOUT_S = 30.0
+UNPRIVILEGED = "mysql"
 DATABASE = "eager_ear"
 
 
@@ -66,7 +72,12 @@ class PrivateMariaDb:
                 raise MariaDbProblem(f"{program} is missing: install MariaDB's server (Debian: mariadb-server).")
         if len(str(self.socket)) > 100:
             raise MariaDbProblem(f"{self.socket} is too long for a socket: choose a shorter EAGER_EAR_HOME.")
-        self.folder.mkdir(parents=True, exist_ok=True)
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            if _drops():
+                self._hand_over()
+        except OSError as exc:
+            raise MariaDbProblem(f"{self.folder} cannot be made ready for the database: {exc.strerror}.") from exc
         if not (self.data / "mysql").is_dir():
             self._install()
         if self.pid() is None:
@@ -87,13 +98,29 @@ class PrivateMariaDb:
             time.sleep(0.05)
         raise MariaDbProblem("the database did not stop in time.")
 
+    def _hand_over(self) -> None:
+        """The folder to the user that the server runs as. Raises MariaDbProblem where that one cannot reach it."""
+        try:
+            user = pwd.getpwnam(UNPRIVILEGED)
+        except KeyError as exc:
+            raise MariaDbProblem(f"There is no user {UNPRIVILEGED}: install MariaDB's server again.") from exc
+        for above in self.folder.absolute().parents:
+            if not above.stat().st_mode & stat.S_IXOTH:
+                raise MariaDbProblem(
+                    f"{above} is closed to other users, the database's too: choose another folder with EAGER_EAR_HOME, "
+                    "or start this as another user than root."
+                )
+        if self.folder.stat().st_uid != user.pw_uid:
+            for path in (self.folder, *self.folder.rglob("*")):
+                os.chown(path, user.pw_uid, user.pw_gid, follow_symlinks=False)
+
     def _install(self) -> None:
         command = [
             "mariadb-install-db",
             "--no-defaults",
             f"--datadir={self.data}",
             "--skip-test-db",
-            "--auth-root-socket-user=root",
+            f"--auth-root-socket-user={_account()}",
             "--innodb-log-file-size=48M",
             *_user(),
         ]
@@ -114,8 +141,8 @@ class PrivateMariaDb:
             f"--datadir={self.data}",
             f"--socket={self.socket}",
             f"--pid-file={self.pid_file}",
-            f"--port={free_port()}",
-            "--bind-address=127.0.0.1",
+            # Its socket is the only way in.
+            "--skip-networking",
             f"--log-error={self.folder / 'error.log'}",
             "--character-set-server=utf8mb4",
             "--innodb-log-file-size=48M",
@@ -126,7 +153,7 @@ class PrivateMariaDb:
     def _wait(self) -> None:
         deadline = time.monotonic() + START_TIMEOUT_S
         while time.monotonic() < deadline:
-            ping = ["mariadb-admin", "--no-defaults", f"--socket={self.socket}", "-uroot", "ping"]
+            ping = ["mariadb-admin", "--no-defaults", f"--socket={self.socket}", f"-u{_account()}", "ping"]
             if subprocess.run(ping, capture_output=True, check=False).returncode == 0:
                 return
             time.sleep(0.1)
@@ -147,7 +174,7 @@ class PrivateMariaDb:
             f"ALTER USER '{DATABASE}'@'localhost' IDENTIFIED BY '{password}';"
             f"GRANT ALL ON `{DATABASE}%`.* TO '{DATABASE}'@'localhost';"
         )
-        command = ["mariadb", "--no-defaults", f"--socket={self.socket}", "-uroot"]
+        command = ["mariadb", "--no-defaults", f"--socket={self.socket}", f"-u{_account()}"]
         done = subprocess.run(command, input=script, capture_output=True, text=True, check=False)
         if done.returncode != 0:
             raise MariaDbProblem(f"the database's user could not be made: {done.stderr[-400:]}")
@@ -156,8 +183,32 @@ class PrivateMariaDb:
         )
 
 
+@contextlib.contextmanager
+def temporary_mariadb() -> Iterator[PrivateMariaDb]:
+    """A database of its own in a folder that is taken away again."""
+    # Not deep down: a socket's path is limited. The database's own user has to get there.
+    with tempfile.TemporaryDirectory(prefix="ee-", dir="/tmp", ignore_cleanup_errors=True) as scratch:
+        Path(scratch).chmod(0o711)
+        private = PrivateMariaDb(Path(scratch) / "db")
+        private.start()
+        try:
+            yield private
+        finally:
+            private.stop()
+
+
+def _account() -> str:
+    """Who administers the database: whoever starts it, known by the system and asked for no password."""
+    return pwd.getpwuid(os.geteuid()).pw_name
+
+
 def _user() -> list[str]:
-    return ["--user=root"] if os.geteuid() == 0 else []
+    """Whom the server is to run as, once it is started: as Debian's own user where root starts it."""
+    return [f"--user={UNPRIVILEGED}"] if _drops() else []
+
+
+def _drops() -> bool:
+    return os.geteuid() == 0
 
 
 def free_port() -> int:

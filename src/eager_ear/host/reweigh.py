@@ -6,8 +6,8 @@ import os
 import sys
 
 from eager_ear.core.diagnosis import percent
+from eager_ear.host.folder import home
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb
-from eager_ear.host.run import home
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import CallSummary, Database, StoreError, migrate
 from eager_ear.use_cases.weighing import Change, reweigh_all

@@ -1,14 +1,13 @@
-"""Start the database, migrate, load the demo, serve; stop it all again."""
+"""Start the database, migrate, load the demo, serve and keep serving; stop it all again."""
 
 from __future__ import annotations
 
 import contextlib
-import ctypes
+import ipaddress
 import os
 import signal
 import socket
 import ssl
-import subprocess
 import sys
 import time
 import urllib.request
@@ -18,11 +17,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from eager_ear.host.demo import load_demo
-from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb
+from eager_ear.host.folder import FolderProblem, home, own_folder, stop_owner
+from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
+from eager_ear.host.supervisor import KeptDatabase, Supervisor, the_server, the_worker
 from eager_ear.store import Database, StoreError, migrate
 
-LOOPBACK = "127.0.0.1"
 READY_TIMEOUT_S = 60.0
+LOOK_S = 0.25
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,6 +46,12 @@ class Address:
         for file in (self.certificate, self.key):
             if file is not None and not file.is_file():
                 return f"There is no file {file}."
+        if self.certificate is not None and self.key is not None:
+            problem = _certificate_problem(self.certificate, self.key)
+            if problem is not None:
+                return problem
+        if not 0 < self.port < 65536:
+            return f"There is no port {self.port}: choose one from 1 to 65535 with --port."
         if _taken(self.host, self.port):
             return (
                 f"Port {self.port} at {self.host} cannot be used: stop what runs there, or choose another with --port."
@@ -53,7 +60,15 @@ class Address:
 
     @property
     def url(self) -> str:
-        return f"{'https' if self.certificate else 'http'}://{self.host}:{self.port}"
+        # An address of IPv6 has colons of its own.
+        host = f"[{self.host}]" if ":" in self.host else self.host
+        return f"{'https' if self.certificate else 'http'}://{host}:{self.port}"
+
+    @property
+    def is_loopback(self) -> bool:
+        with contextlib.suppress(ValueError):
+            return ipaddress.ip_address(self.host).is_loopback
+        return self.host == "localhost"
 
     @property
     def words(self) -> list[str]:
@@ -61,14 +76,6 @@ class Address:
         if self.certificate is not None and self.key is not None:
             words += ["--ssl-certfile", str(self.certificate), "--ssl-keyfile", str(self.key)]
         return words
-
-
-def home() -> Path:
-    """Data folder: EAGER_EAR_HOME, or the user's data folder."""
-    chosen = os.environ.get("EAGER_EAR_HOME")
-    if chosen:
-        return Path(chosen).expanduser().absolute()
-    return Path(os.environ.get("XDG_DATA_HOME", "~/.local/share")).expanduser() / "eager-ear"
 
 
 @contextlib.contextmanager
@@ -99,72 +106,72 @@ def run_everything(address: Address, *, with_demo: bool) -> int:
         return 1
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _stop_on_signal)
-    folder = home()
-    folder.mkdir(parents=True, exist_ok=True)
-    pid_file = folder / "server.pid"
-    pid_file.write_text(str(os.getpid()))
-    own_database = None if os.environ.get("EAGER_EAR_DATABASE_URL") else PrivateMariaDb(folder / "db")
-    server: subprocess.Popen[bytes] | None = None
-    status = 0
+    supervisor = Supervisor()
     try:
-        url = os.environ.get("EAGER_EAR_DATABASE_URL", "")
-        if own_database is not None:
-            with stage("database"):
-                url = own_database.start()
-        with stage("tables"):
-            database = Database(url)
-            migrate(database)
-        if with_demo:
-            with stage("demo data"):
-                load_demo(database, url=url)
-        database.close()
-        with stage("server"):
-            server = start_server(url, address)
-        print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
-        if address.host != LOOPBACK:
-            print("Whoever is on that network can open it: use a network that is the shop's own.", flush=True)
-        status = server.wait()
+        with own_folder(home()) as folder:
+            try:
+                _begin(supervisor, folder, address, with_demo=with_demo)
+                while True:
+                    time.sleep(LOOK_S)
+                    for name in supervisor.look():
+                        print(f"{name} had ended and was begun again", file=sys.stderr, flush=True)
+            finally:
+                for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+                    signal.signal(number, signal.SIG_IGN)
+                supervisor.end()
     except (Stopped, KeyboardInterrupt):
-        print("\nstopping", flush=True)
-    except (MariaDbProblem, StoreError) as exc:
+        print("\nstopped", flush=True)
+        return 0
+    except (FolderProblem, MariaDbProblem, StoreError) as exc:
         print(exc, file=sys.stderr)
-        status = 1
+        return 1
+
+
+def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo: bool) -> None:
+    url = os.environ.get("EAGER_EAR_DATABASE_URL", "")
+    environment = {}
+    if not url:
+        database_folder = folder / "db"
+        with stage("database"):
+            private = PrivateMariaDb(database_folder)
+            supervisor.begin(KeptDatabase(private))
+            url = private.start()
+        environment["EAGER_EAR_FILES_FOLDER"] = str(database_folder)
+    with stage("tables"):
+        database = Database(url)
+        migrate(database)
+    if with_demo:
+        with stage("demo data"):
+            load_demo(database)
+    database.close()
+    with stage("server"):
+        supervisor.begin(the_worker(url), the_server(url, address.words, **environment))
+        _wait_for(address, supervisor)
+    print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
+    if not address.is_loopback:
+        print("Whoever is on that network can open it: use a network that is the shop's own.", flush=True)
+
+
+@contextlib.contextmanager
+def served(url: str) -> Iterator[Address]:
+    """A server and its worker on a database, at a free port of this machine, for as long as they are needed."""
+    address = Address(host="127.0.0.1", port=free_port())
+    supervisor = Supervisor()
+    try:
+        supervisor.begin(the_worker(url), the_server(url, address.words))
+        _wait_for(address, supervisor)
+        yield address
     finally:
-        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-            signal.signal(number, signal.SIG_IGN)
-        if server is not None and server.poll() is None:
-            server.terminate()
-            server.wait()
-        if own_database is not None:
-            own_database.stop()
-        pid_file.unlink(missing_ok=True)
-    return status
+        supervisor.end()
 
 
-def _end_with_parent() -> None:
-    """Ask the kernel to end this process when its parent is killed (Linux, prctl PR_SET_PDEATHSIG)."""
-    ctypes.CDLL(None).prctl(1, int(signal.SIGTERM))
-
-
-def start_server(url: str, address: Address) -> subprocess.Popen[bytes]:
-    environment = {**os.environ, "EAGER_EAR_DATABASE_URL": url}
-    server = subprocess.Popen(
-        [
-            sys.executable,
-            "-m",
-            "eager_ear.web.serve",
-            *address.words,
-        ],
-        env=environment,
-        start_new_session=True,
-        preexec_fn=_end_with_parent,
-    )
+def _wait_for(address: Address, supervisor: Supervisor) -> None:
     deadline = time.monotonic() + READY_TIMEOUT_S
-    while time.monotonic() < deadline and server.poll() is None:
+    while time.monotonic() < deadline:
         with contextlib.suppress(OSError), _opened(address):
-            return server
+            return
         time.sleep(0.1)
-    server.terminate()
+        supervisor.look()
     raise MariaDbProblem("the server did not come up.")
 
 
@@ -178,27 +185,42 @@ def _opened(address: Address) -> AbstractContextManager[object]:
 def stop_everything() -> int:
     """Stop what `demo` or `serve` started from this data folder."""
     folder = home()
-    pid_file = folder / "server.pid"
-    stopped = False
-    with contextlib.suppress(OSError, ValueError):
-        pid = int(pid_file.read_text())
-        if b"eager" in Path(f"/proc/{pid}/cmdline").read_bytes():
-            os.kill(pid, signal.SIGTERM)
-            stopped = True
-            while Path(f"/proc/{pid}").exists() and pid_file.exists():
-                time.sleep(0.1)
-    # After a kill of the server itself the database may still run.
+    stopped = stop_owner(folder)
+    # After a kill of the supervisor itself the database may still run.
     stopped = PrivateMariaDb(folder / "db").stop() or stopped
-    pid_file.unlink(missing_ok=True)
     print("stopped" if stopped else "nothing was running")
     return 0
 
 
 def _taken(host: str, port: int) -> bool:
-    with socket.socket() as probe:
+    try:
+        [(family, kind, protocol, _, address), *_] = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+    except OSError:
+        return True
+    with socket.socket(family, kind, protocol) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((host, port))
+            probe.bind(address)
         except OSError:
             return True
     return False
+
+
+def _certificate_problem(certificate: Path, key: Path) -> str | None:
+    """Why nothing can be served with these, None when it can."""
+    locked = False
+
+    def no_passphrase() -> str:
+        nonlocal locked
+        locked = True
+        return ""
+
+    try:
+        ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER).load_cert_chain(certificate, key, password=no_passphrase)
+    except PermissionError:
+        return f"{certificate} or {key} cannot be read by who starts this."
+    except (ssl.SSLError, OSError, ValueError):
+        if locked:
+            return f"{key} is locked with a passphrase: hand over a key without one, readable by you alone."
+        return f"{certificate} and {key} are not a certificate and its key in PEM."
+    return None

@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.util.exc import CommandError
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import make_url
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
+
+from eager_ear.store.errors import UnsuitableDatabase, translated
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 # One connection for each thread that may ask at once, and no long wait for one.
 POOL_SIZE = 10
 POOL_OVERFLOW = 30
 POOL_WAIT_S = 5.0
+# Rows that others hold are skipped (SKIP LOCKED) from this version on.
+OLDEST_MARIADB = (10, 6)
 
 
 class Database:
-    """An engine and its sessions; `close` when done."""
+    """An engine and its sessions; `close` when done. url : with its password, for a process of its own."""
 
     def __init__(self, url: str) -> None:
         parsed = make_url(url)
@@ -26,6 +33,7 @@ class Database:
             parsed = parsed.set(drivername=f"{parsed.drivername}+pymysql")
         if "charset" not in parsed.query:
             parsed = parsed.update_query_dict({"charset": "utf8mb4"})
+        self.url = parsed.render_as_string(hide_password=False)
         self.engine: Engine = create_engine(
             parsed,
             pool_pre_ping=True,
@@ -52,9 +60,28 @@ def _speak_utc(connection: object, _: object) -> None:
 
 
 def migrate(database: Database) -> None:
-    """Bring the schema to the newest version."""
+    """Bring the schema to the newest version. Raises DatabaseUnreachable, UnsuitableDatabase."""
+    _require_suitable(database)
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with database.engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        try:
+            command.upgrade(config, "head")
+        except CommandError as exc:
+            raise UnsuitableDatabase(
+                message="The database was made by a newer version of this product: update, or restore a backup."
+            ) from exc
+
+
+def _require_suitable(database: Database) -> None:
+    """Raises DatabaseUnreachable, UnsuitableDatabase."""
+    try:
+        with database.engine.connect() as connection:
+            told = str(connection.exec_driver_sql("SELECT VERSION()").scalar())
+    except DBAPIError as exc:
+        raise translated(exc) from exc
+    version = tuple(int(part) for part in re.findall(r"\d+", told)[:2])
+    if "mariadb" not in told.lower() or version < OLDEST_MARIADB:
+        oldest = ".".join(str(part) for part in OLDEST_MARIADB)
+        raise UnsuitableDatabase(message=f"MariaDB {oldest} or newer is needed; the database says that it is {told}.")

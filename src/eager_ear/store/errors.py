@@ -7,7 +7,8 @@ CoreError
     ├── Conflict             a row like it exists, or others refer to it (MariaDB 1062, 1451, 1452)
     ├── TryAgain             a deadlock or lock wait that the unit of work may repeat (1020, 1205, 1213)
     ├── DatabaseBusy         every connection was in use for five seconds
-    └── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013)
+    ├── DatabaseUnreachable  no connection (2002, 2003, 2006, 2013), or nobody who may come in (1044, 1045, 1049)
+    └── UnsuitableDatabase   too old, or with tables of a newer version
 """
 
 from __future__ import annotations
@@ -68,6 +69,11 @@ class DatabaseUnreachable(StoreError):
     code: ClassVar[str] = "database_unreachable"
 
 
+@dataclass(eq=False, kw_only=True)
+class UnsuitableDatabase(StoreError):
+    code: ClassVar[str] = "unsuitable_database"
+
+
 _BY_NUMBER: dict[int, tuple[type[StoreError], str]] = {
     1062: (Conflict, "This is stored already."),
     1451: (Conflict, "Something else still refers to this."),
@@ -75,6 +81,9 @@ _BY_NUMBER: dict[int, tuple[type[StoreError], str]] = {
     1020: (TryAgain, "The database was busy."),
     1205: (TryAgain, "The database was busy."),
     1213: (TryAgain, "The database was busy."),
+    1044: (DatabaseUnreachable, "The database does not let this user in: look at EAGER_EAR_DATABASE_URL."),
+    1045: (DatabaseUnreachable, "The database does not let this user in: look at EAGER_EAR_DATABASE_URL."),
+    1049: (DatabaseUnreachable, "There is no database of that name: look at EAGER_EAR_DATABASE_URL."),
     2002: (DatabaseUnreachable, "The database does not answer."),
     2003: (DatabaseUnreachable, "The database does not answer."),
     2006: (DatabaseUnreachable, "The connection to the database was lost."),

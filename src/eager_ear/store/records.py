@@ -114,6 +114,7 @@ class MeasurementRecord:
     state: MeasuringState
     stage: str | None
     error: str | None
+    owner: str | None
     request: Mapping[str, Any]
     queued_at: datetime
     finished_at: datetime | None

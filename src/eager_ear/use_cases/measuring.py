@@ -49,7 +49,9 @@ def measured(database: Database, wanted: MeasurementRecord, found: Measured, *, 
         # Jobs first and by number, as everybody who writes holds them: whoever comes second waits, nobody deadlocks.
         jobs = [work.jobs.hold(job_id) for job_id in work.measurements.wanted_by(wanted.id)]
         profile = curves.get("profile")
-        if work.measurements.finish(wanted.id, shown=shown, curves=curves, profile=profile, now=now_utc()):
+        if work.measurements.finish(
+            wanted.id, owner=wanted.owner, shown=shown, curves=curves, profile=profile, now=now_utc()
+        ):
             for job in jobs:
                 weigh_job(work, folded(work, job, knowledge=knowledge), knowledge=knowledge)
                 note_measuring(work, job.id)
@@ -61,10 +63,40 @@ def failed(database: Database, wanted: MeasurementRecord, *, error: str) -> None
     """Say on every job that waits for it what went wrong."""
 
     def kept(work: UnitOfWork) -> None:
-        work.measurements.fail(wanted.id, error=error, now=now_utc())
+        work.measurements.fail(wanted.id, owner=wanted.owner, error=error, now=now_utc())
         tell(work, wanted.id)
 
     in_unit(database, kept)
+
+
+def released(database: Database, wanted: MeasurementRecord) -> None:
+    """Back into the queue: it was ended from outside."""
+
+    def kept(work: UnitOfWork) -> None:
+        work.measurements.release(wanted.id, owner=wanted.owner)
+        tell(work, wanted.id)
+
+    in_unit(database, kept)
+
+
+def crashed(database: Database, wanted: MeasurementRecord) -> None:
+    """It ended by itself, without a word: another try, or said on every job that waits for it."""
+
+    def kept(work: UnitOfWork) -> None:
+        work.measurements.crashed(wanted.id, owner=wanted.owner, now=now_utc())
+        tell(work, wanted.id)
+
+    in_unit(database, kept)
+
+
+def try_again(database: Database) -> None:
+    """Another try for what was given up after it had ended by itself: the product may be another by now."""
+
+    def queued(work: UnitOfWork) -> None:
+        for measurement_id in work.measurements.try_again():
+            tell(work, measurement_id)
+
+    in_unit(database, queued)
 
 
 def tell(work: UnitOfWork, measurement_id: int) -> None:

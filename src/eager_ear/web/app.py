@@ -1,11 +1,9 @@
-"""The application: routes, errors, the built interface, and the worker beside it."""
+"""The application: routes, errors, the built interface."""
 
 from __future__ import annotations
 
-import asyncio
 import contextlib
 import os
-import sys
 from collections.abc import AsyncIterator
 from pathlib import Path
 
@@ -16,6 +14,7 @@ from starlette.staticfiles import StaticFiles
 from eager_ear import __version__
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database
+from eager_ear.use_cases.room import Room
 from eager_ear.web import errors, routes
 from eager_ear.web.actor import who_acts
 from eager_ear.web.guard import Guard, more_names
@@ -25,13 +24,15 @@ from eager_ear.web.watch import Watch
 DEFAULT_UPLOAD_LIMIT_MB = 200
 
 
-def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes: int, with_worker: bool) -> FastAPI:
+def create_app(
+    *, database_url: str, interface: Path | None, upload_limit_bytes: int, files: Path | None = None
+) -> FastAPI:
     """The whole application.
 
     Parameters
     ----------
     interface : folder of the built interface, None to serve the interface's data only
-    with_worker : keep a worker process running beside the server
+    files : where the database keeps its files, None where that is not known
     """
 
     @contextlib.asynccontextmanager
@@ -39,16 +40,15 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
         database = Database(database_url)
         watch = Watch(database)
         app.state.eager_ear = AppState(
-            database=database, knowledge=load_knowledge(), upload_limit_bytes=upload_limit_bytes, watch=watch
+            database=database,
+            knowledge=load_knowledge(),
+            upload_limit_bytes=upload_limit_bytes,
+            watch=watch,
+            room=Room(folder=files),
         )
-        keeper = asyncio.create_task(_keep_worker(database_url)) if with_worker else None
         try:
             yield
         finally:
-            if keeper is not None:
-                keeper.cancel()
-                with contextlib.suppress(asyncio.CancelledError):
-                    await keeper
             await watch.close()
             database.close()
 
@@ -72,21 +72,6 @@ def create_app(*, database_url: str, interface: Path | None, upload_limit_bytes:
     return app
 
 
-async def _keep_worker(database_url: str) -> None:
-    """Run the worker; start another when it dies, with a pause."""
-    environment = {**os.environ, "EAGER_EAR_DATABASE_URL": database_url}
-    while True:
-        worker = await asyncio.create_subprocess_exec(sys.executable, "-m", "eager_ear.worker", env=environment)
-        try:
-            await worker.wait()
-        except asyncio.CancelledError:
-            with contextlib.suppress(ProcessLookupError):
-                worker.terminate()
-            await worker.wait()
-            raise
-        await asyncio.sleep(1.0)
-
-
 def _serve_interface(app: FastAPI, interface: Path) -> None:
     app.mount("/assets", StaticFiles(directory=interface / "assets", check_dir=False), name="assets")
 
@@ -104,16 +89,17 @@ def _serve_interface(app: FastAPI, interface: Path) -> None:
 def from_environment() -> Guard:
     """The application as it is served, configured by the environment."""
     interface = os.environ.get("EAGER_EAR_INTERFACE")
+    files = os.environ.get("EAGER_EAR_FILES_FOLDER")
     limit_mb = int(os.environ.get("EAGER_EAR_UPLOAD_LIMIT_MB", str(DEFAULT_UPLOAD_LIMIT_MB)))
     app = create_app(
         database_url=os.environ["EAGER_EAR_DATABASE_URL"],
         interface=Path(interface) if interface else None,
         upload_limit_bytes=limit_mb * 1_000_000,
-        with_worker=True,
+        files=Path(files) if files else None,
     )
     return Guard(app, names=more_names(os.environ.get("EAGER_EAR_NAMES", "")))
 
 
 def schema_only_app() -> FastAPI:
     """For printing the schema: nothing is connected."""
-    return create_app(database_url="", interface=None, upload_limit_bytes=0, with_worker=False)
+    return create_app(database_url="", interface=None, upload_limit_bytes=0)

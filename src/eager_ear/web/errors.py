@@ -12,6 +12,7 @@ from eager_ear.core.errors import CoreError, InputError, NotMeasurable
 from eager_ear.core.visit import NotNow, SaidOtherwise
 from eager_ear.store.errors import Conflict, DatabaseBusy, DatabaseUnreachable, NotFound, StoreError, TryAgain
 from eager_ear.use_cases.bytes_in import NotThere
+from eager_ear.use_cases.room import NoRoom
 from eager_ear.web.schemas.base import TableAskedOut, TroubleOut
 
 STATUS: dict[type[CoreError], int] = {
@@ -23,6 +24,7 @@ STATUS: dict[type[CoreError], int] = {
     NotThere: 409,
     NotFound: 404,
     Conflict: 409,
+    NoRoom: 507,
     TryAgain: 503,
     DatabaseBusy: 503,
     DatabaseUnreachable: 503,

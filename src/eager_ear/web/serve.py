@@ -13,6 +13,8 @@ from typing import Any
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
+from eager_ear.processes import end_with
+
 HEAD_S = 20.0
 WRITE_S = 30.0
 IDLE_S = 10
@@ -96,8 +98,10 @@ def main() -> None:
     parser.add_argument("--port", type=int, required=True)
     parser.add_argument("--ssl-certfile")
     parser.add_argument("--ssl-keyfile")
-    options = parser.parse_args()
-    uvicorn.Server(settings(**vars(options))).run()
+    parser.add_argument("--parent", type=int, required=True, help="process id of who started this")
+    options = vars(parser.parse_args())
+    end_with(options.pop("parent"))
+    uvicorn.Server(settings(**options)).run()
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ from starlette.requests import HTTPConnection
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database
+from eager_ear.use_cases.room import Room
 from eager_ear.web.watch import Watch
 
 # Files are looked over so many at a time: each takes memory.
@@ -35,6 +36,7 @@ class AppState:
     knowledge: Knowledge
     upload_limit_bytes: int
     watch: Watch
+    room: Room
     live: Live = field(default_factory=Live)
     looking: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(AT_ONCE))
 

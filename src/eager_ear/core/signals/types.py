@@ -20,6 +20,9 @@ LARGEST_M_S2 = 2.0e4
 LARGEST_A = 1.0e4
 # A step this much longer than the usual one holds a sample that was not delivered.
 MISSING_PERIODS = 1.75
+# On an even clock a recording with gaps grows by what it left out; pauses of minutes are nothing unusual.
+MOST_EVEN_PER_ROW = 5
+EVEN_TO_SPARE = 2_000_000
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,6 +74,8 @@ class AccelerationSignal:
             raise BadSignal(reason=f"The times reach over {self.duration_s:.3g} s: the clock jumped.")
         if bool((np.abs(np.nan_to_num(self.axes_m_s2)) > LARGEST_M_S2).any()):
             raise BadSignal(reason=f"An acceleration of more than {LARGEST_M_S2:g} m/s² is no reading.")
+        if self.duration_s * self.sample_rate_hz > MOST_EVEN_PER_ROW * self.t_s.size + EVEN_TO_SPARE:
+            raise BadSignal(reason="The times leave out far more than they hold: the clock jumped.")
         low, high = ACCELERATION_RATE_RANGE_HZ
         if not low * 0.9 <= self.sample_rate_hz <= high:
             raise BadSignal(

@@ -4,17 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 
-from sqlalchemy import and_, delete, func, or_, select, update
+from sqlalchemy import and_, delete, func, or_, select, text, update
 from sqlalchemy.orm import Session
 
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import MeasurementRecord, MeasuringState
 from eager_ear.store.tables import JobMeasurementRow, JobRow, MeasurementRow
 
-LEASE = timedelta(seconds=8)
+LEASE_S = 8
+# By the database's clock, which all workers share.
+NOW_SQL = "UTC_TIMESTAMP(6)"
+NOW = text(NOW_SQL)
+UNTIL = text(f"{NOW_SQL} + INTERVAL {LEASE_S} SECOND")
+TOO_LATE = text(f"{NOW_SQL} + INTERVAL {2 * LEASE_S} SECOND")
 MOST_ATTEMPTS = 3
 UNFINISHED = (MeasuringState.QUEUED.value, MeasuringState.RUNNING.value)
 
@@ -116,73 +121,98 @@ class Measurements:
             self._session.delete(row)
             self._session.flush()
 
-    def claim(self, *, now: datetime) -> MeasurementRecord | None:
-        """Take the oldest that waits, or one whose worker died; gives up on one that killed three workers."""
+    def claim(self, *, owner: str) -> MeasurementRecord | None:
+        """Take the oldest that waits, or one whose owner let its lease run out, by the database's clock.
+
+        A lease that ends later than any can tells of a clock that was set back.
+        """
+        over = or_(MeasurementRow.lease_until < NOW, MeasurementRow.lease_until > TOO_LATE)
         waiting = or_(
             MeasurementRow.state == MeasuringState.QUEUED.value,
-            and_(MeasurementRow.state == MeasuringState.RUNNING.value, MeasurementRow.lease_until < now),
+            and_(MeasurementRow.state == MeasuringState.RUNNING.value, over),
         )
         row = self._session.scalar(
             select(MeasurementRow).where(waiting).order_by(MeasurementRow.id).limit(1).with_for_update(skip_locked=True)
         )
         if row is None:
             return None
-        if row.attempts >= MOST_ATTEMPTS:
-            row.state = MeasuringState.FAILED.value
-            row.error = "The measuring stopped three times without a result. The recordings are kept."
-            row.finished_at = now
-            self._session.flush()
-            return _record(row)
-        row.state = MeasuringState.RUNNING.value
-        row.attempts += 1
-        row.stage = None
-        row.lease_until = now + LEASE
+        row.state, row.owner, row.stage = MeasuringState.RUNNING.value, owner, None
         self._session.flush()
+        self._session.execute(
+            update(MeasurementRow).where(MeasurementRow.id == row.id).values({MeasurementRow.lease_until: UNTIL})
+        )
         return _record(row)
 
-    def keep(self, measurement_id: int, *, stage: str | None, now: datetime) -> bool:
-        """Renew the lease and tell the stage; False when it was cancelled or is no longer wanted."""
-        values: dict[str, Any] = {"lease_until": now + LEASE}
+    def keep(self, measurement_id: int, *, owner: str | None, stage: str | None) -> bool:
+        """Renew the owner's lease and tell the stage; False when it was cancelled, or is another's by now."""
+        mine = (
+            MeasurementRow.id == measurement_id,
+            MeasurementRow.state == MeasuringState.RUNNING.value,
+            MeasurementRow.owner == owner,
+        )
+        values: dict[str, Any] = {"lease_until": UNTIL}
         if stage is not None:
             values["stage"] = stage
-        self._session.execute(
-            update(MeasurementRow)
-            .where(MeasurementRow.id == measurement_id, MeasurementRow.state == MeasuringState.RUNNING.value)
-            .values(**values)
-        )
+        self._session.execute(update(MeasurementRow).where(*mine).values(**values))
         if stage is not None:
             jobs = select(JobMeasurementRow.job_id).where(JobMeasurementRow.measurement_id == measurement_id)
             self._session.execute(update(JobRow).where(JobRow.id.in_(jobs)).values(revision=JobRow.revision + 1))
-        state = self._session.scalar(select(MeasurementRow.state).where(MeasurementRow.id == measurement_id))
-        return state == MeasuringState.RUNNING.value
+        return self._session.scalar(select(MeasurementRow.id).where(*mine)) is not None
+
+    def release(self, measurement_id: int, *, owner: str | None) -> bool:
+        """Back into the queue, since it was ended from outside."""
+        return self._end(measurement_id, owner, MeasuringState.QUEUED)
+
+    def crashed(self, measurement_id: int, *, owner: str | None, now: datetime) -> bool:
+        """Count that it ended by itself: back into the queue, or given up after three times."""
+        row = self._session.get(MeasurementRow, measurement_id, with_for_update=True)
+        if row is None:
+            return False
+        attempts = row.attempts + 1
+        if attempts < MOST_ATTEMPTS:
+            return self._end(measurement_id, owner, MeasuringState.QUEUED, attempts=attempts)
+        error = "The measuring stopped three times without a result. The recordings are kept."
+        state = MeasuringState.FAILED
+        return self._end(measurement_id, owner, state, attempts=attempts, error=error, finished_at=now)
+
+    def try_again(self) -> list[int]:
+        """Queue what was given up after crashes; returns what that was."""
+        given_up = and_(MeasurementRow.state == MeasuringState.FAILED.value, MeasurementRow.attempts >= MOST_ATTEMPTS)
+        rows = list(self._session.scalars(select(MeasurementRow).where(given_up).with_for_update()))
+        for row in rows:
+            row.state, row.attempts, row.error, row.finished_at = MeasuringState.QUEUED.value, 0, None, None
+        self._session.flush()
+        return [row.id for row in rows]
 
     def finish(
         self,
         measurement_id: int,
         *,
+        owner: str | None,
         shown: Mapping[str, Any],
         curves: Mapping[str, Any],
         profile: Mapping[str, Any] | None,
         now: datetime,
     ) -> bool:
-        """Keep the result; False when it was cancelled meanwhile."""
+        """Keep the result; False when it was cancelled meanwhile, or is another's."""
         return self._end(
             measurement_id,
+            owner,
             MeasuringState.DONE,
-            now,
+            finished_at=now,
             shown=dict(shown),
             curves=dict(curves),
             profile=dict(profile) if profile is not None else None,
         )
 
-    def fail(self, measurement_id: int, *, error: str, now: datetime) -> bool:
-        return self._end(measurement_id, MeasuringState.FAILED, now, error=error)
+    def fail(self, measurement_id: int, *, owner: str | None, error: str, now: datetime) -> bool:
+        return self._end(measurement_id, owner, MeasuringState.FAILED, finished_at=now, error=error)
 
-    def _end(self, measurement_id: int, state: MeasuringState, now: datetime, **values: Any) -> bool:
+    def _end(self, measurement_id: int, owner: str | None, state: MeasuringState, **values: Any) -> bool:
         row = self._session.get(MeasurementRow, measurement_id, with_for_update=True)
-        if row is None or row.state != MeasuringState.RUNNING.value:
+        if row is None or row.state != MeasuringState.RUNNING.value or row.owner != owner:
             return False
-        row.state, row.finished_at, row.lease_until = state.value, now, None
+        row.state, row.lease_until, row.owner = state.value, None, None
         for name, value in values.items():
             setattr(row, name, value)
         self._session.flush()
@@ -259,6 +289,7 @@ def _record(row: MeasurementRow) -> MeasurementRecord:
         state=MeasuringState(row.state),
         stage=row.stage,
         error=row.error,
+        owner=row.owner,
         request=row.request,
         queued_at=row.queued_at,
         finished_at=row.finished_at,

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import JSON, Boolean, ForeignKey, Index, Integer, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from eager_ear.store.tables.base import Base, UtcDateTime, code_type, name_type
+from eager_ear.store.tables.base import Base, UtcDateTime, code_type, name_type, uuid_type
 
 
 class MeasurementRow(Base):
@@ -27,6 +27,7 @@ class MeasurementRow(Base):
     state: Mapped[str] = mapped_column(code_type(16))
     stage: Mapped[str | None] = mapped_column(code_type())
     attempts: Mapped[int] = mapped_column(Integer)
+    owner: Mapped[str | None] = mapped_column(uuid_type())
     lease_until: Mapped[datetime | None] = mapped_column(UtcDateTime)
     error: Mapped[str | None] = mapped_column(Text)
     request: Mapped[dict[str, Any]] = mapped_column(JSON)

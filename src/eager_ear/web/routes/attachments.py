@@ -181,6 +181,7 @@ def _parcel(state: AppState, job_id: str, what: str, attachment_id: str, name: s
         raise FileTooLarge(file=name, reason=f"is larger than the limit of {limit // 1_000_000} MB.")
     if total <= 0:
         raise BadField(field=name[:80] or "file", reason="is empty.")
+    state.room.require(total)
     return Parcel(job_uuid=job_id, uuid=attachment_id, purpose=PURPOSE_OF[what], name=name, total_bytes=total)
 
 

@@ -30,6 +30,8 @@ async def import_(
     name: Annotated[str, Query(max_length=200)] = "case.zip",
 ) -> JobOut:
     """Import a zipped case as a job: all of it, or nothing. One with a diary is the job that it was."""
+    announced = request.headers.get("content-length", "")
+    state.room.require(int(announced) if announced.isdigit() else state.upload_limit_bytes)
     async with streamed_body(request, name=name, limit_bytes=state.upload_limit_bytes) as path:
         archive = path.rename(path.with_name("case.zip"))
         async with state.looking:
