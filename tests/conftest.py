@@ -98,11 +98,18 @@ def database(database_url: str) -> Iterator[Database]:
     opened.close()
 
 
-@pytest.fixture
-def server(database_url: str) -> Iterator[RunningServer]:
-    running = RunningServer(database_url)
+@pytest.fixture(scope="session")
+def server_of_this_process(mariadb_url: str) -> Iterator[RunningServer]:
+    running = RunningServer(fresh_database(mariadb_url))
     yield running
     running.stop()
+
+
+@pytest.fixture
+def server(server_of_this_process: RunningServer) -> RunningServer:
+    """The real server, without any data. A test may kill it."""
+    server_of_this_process.reset()
+    return server_of_this_process
 
 
 @pytest.fixture

@@ -19,6 +19,8 @@ from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SimulatedCase
 from eager_ear.host.mariadb import free_port
 from eager_ear.host.supervisor import KeptProcess, the_worker
+from eager_ear.store import Database
+from eager_ear.store.tables.base import Base
 
 ROOT = Path(__file__).resolve().parent.parent
 CHROMIUM_FLAGS = [
@@ -69,6 +71,30 @@ class RunningServer:
             if kept.process is not None:
                 kept.process.kill()
                 kept.process.wait()
+
+    def stop_worker(self) -> None:
+        """Whatever is queued from now on waits."""
+        self._kept[0].end()
+
+    @property
+    def pid(self) -> int:
+        process = self._kept[1].process
+        return process.pid if process is not None else 0
+
+    def database(self) -> Database:
+        return Database(self._environment["EAGER_EAR_DATABASE_URL"])
+
+    def reset(self) -> None:
+        """As new: running, and without any data."""
+        if not all(kept.runs() for kept in self._kept):
+            self.stop()
+            self.start()
+        emptied = self.database()
+        with emptied.engine.begin() as connection:
+            connection.exec_driver_sql("SET FOREIGN_KEY_CHECKS = 0")
+            for table in Base.metadata.tables:
+                connection.exec_driver_sql(f"DELETE FROM `{table}`")
+        emptied.close()
 
     def stop(self) -> None:
         for kept in reversed(self._kept):

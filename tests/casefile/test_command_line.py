@@ -3,13 +3,9 @@
 from __future__ import annotations
 
 import json
-import socket
 import subprocess
 import sys
-from dataclasses import replace
 from pathlib import Path
-
-from eager_ear.host.run import Address
 
 
 def run(*words: str) -> subprocess.CompletedProcess[str]:
@@ -41,19 +37,3 @@ def test_a_case_that_cannot_be_read_exits_with_two_and_one_line(tmp_path: Path) 
     assert done.stderr.count("\n") == 1
     assert done.stderr.startswith("case.json: machine.layout")
     assert run("diagnose", str(tmp_path / "none")).returncode == 2
-
-
-def test_where_to_serve_is_checked_before_anything_starts(tmp_path: Path) -> None:
-    file = tmp_path / "certificate.pem"
-    file.write_text("made up")
-    with socket.socket() as busy:
-        busy.bind(("127.0.0.1", 0))
-        busy.listen()
-        port = busy.getsockname()[1]
-        assert "cannot be used" in str(Address(host="127.0.0.1", port=port).problem)
-    free = Address(host="127.0.0.1", port=port, certificate=file, key=file)
-    assert free.problem is None
-    assert free.url == f"https://127.0.0.1:{port}"
-    assert free.words[-2:] == ["--ssl-keyfile", str(file)]
-    assert "go together" in str(replace(free, key=None).problem)
-    assert "no file" in str(replace(free, key=tmp_path / "missing.pem").problem)

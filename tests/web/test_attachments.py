@@ -134,7 +134,7 @@ def test_a_recording_is_removed_and_comes_back(api: httpx.Client) -> None:
 def test_two_gigabytes_announced_are_refused_before_they_are_sent(api: httpx.Client, server: RunningServer) -> None:
     job = new_job(api)
     head = (
-        f"PUT /api/jobs/{job}/recordings/{new_id()}?name=a.wav HTTP/1.1\r\nHost: x\r\n"
+        f"PUT /api/jobs/{job}/recordings/{new_id()}?name=a.wav HTTP/1.1\r\nHost: localhost\r\n"
         "Content-Length: 2000000000\r\nContent-Type: application/octet-stream\r\n\r\n"
     )
     with socket.create_connection(("127.0.0.1", server.port), timeout=20) as connection:

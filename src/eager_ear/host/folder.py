@@ -33,7 +33,7 @@ def home() -> Path:
 
 @contextlib.contextmanager
 def own_folder(folder: Path) -> Iterator[Path]:
-    """The folder for this process alone, with a folder for temporary files in it, empty.
+    """The folder for this process alone, with a folder for temporary files in it (`temporary`), empty.
 
     Raises
     ------
@@ -63,9 +63,13 @@ def own_folder(folder: Path) -> Iterator[Path]:
         scratch = folder / "temporary"
         shutil.rmtree(scratch, ignore_errors=True)
         scratch.mkdir()
-        os.environ["TMPDIR"] = tempfile.tempdir = str(scratch)
-        yield folder
-        shutil.rmtree(scratch, ignore_errors=True)
+        before = tempfile.tempdir
+        tempfile.tempdir = str(scratch)
+        try:
+            yield folder
+        finally:
+            tempfile.tempdir = before
+            shutil.rmtree(scratch, ignore_errors=True)
 
 
 def stop_owner(folder: Path) -> bool:

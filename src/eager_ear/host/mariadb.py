@@ -43,6 +43,10 @@ class PrivateMariaDb:
         return self.folder / "s.sock"
 
     @property
+    def scratch(self) -> Path:
+        return self.folder / "tmp"
+
+    @property
     def pid_file(self) -> Path:
         return self.folder / "pid"
 
@@ -73,7 +77,7 @@ class PrivateMariaDb:
         if len(str(self.socket)) > 100:
             raise MariaDbProblem(f"{self.socket} is too long for a socket: choose a shorter EAGER_EAR_HOME.")
         try:
-            self.folder.mkdir(parents=True, exist_ok=True)
+            self.scratch.mkdir(parents=True, exist_ok=True)
             if _drops():
                 self._hand_over()
         except OSError as exc:
@@ -119,6 +123,7 @@ class PrivateMariaDb:
             "mariadb-install-db",
             "--no-defaults",
             f"--datadir={self.data}",
+            f"--tmpdir={self.scratch}",
             "--skip-test-db",
             f"--auth-root-socket-user={_account()}",
             "--innodb-log-file-size=48M",
@@ -139,6 +144,7 @@ class PrivateMariaDb:
             "--no-defaults",
             *_user(),
             f"--datadir={self.data}",
+            f"--tmpdir={self.scratch}",
             f"--socket={self.socket}",
             f"--pid-file={self.pid_file}",
             # Its socket is the only way in.

@@ -19,6 +19,7 @@ from pathlib import Path
 from eager_ear.host.demo import load_demo
 from eager_ear.host.folder import FolderProblem, home, own_folder, stop_owner
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
+from eager_ear.host.privileges import drop_privileges
 from eager_ear.host.supervisor import KeptDatabase, Supervisor, the_server, the_worker
 from eager_ear.store import Database, StoreError, migrate
 
@@ -107,6 +108,9 @@ def run_everything(address: Address, *, with_demo: bool) -> int:
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _stop_on_signal)
     supervisor = Supervisor()
+    stays = drop_privileges(home())
+    if stays is not None:
+        print(stays, flush=True)
     try:
         with own_folder(home()) as folder:
             try:

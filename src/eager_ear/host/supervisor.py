@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -43,7 +44,7 @@ class KeptProcess:
     def begin(self) -> None:
         self.process = subprocess.Popen(
             [sys.executable, "-m", *self.words, "--parent", str(os.getpid())],
-            env={**os.environ, **self.environment},
+            env={**os.environ, "TMPDIR": tempfile.gettempdir(), **self.environment},
             start_new_session=True,
         )
 

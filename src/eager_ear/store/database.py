@@ -22,6 +22,7 @@ POOL_OVERFLOW = 30
 POOL_WAIT_S = 5.0
 # Rows that others hold are skipped (SKIP LOCKED) from this version on.
 OLDEST_MARIADB = (10, 6)
+VERSION_QUESTION = "SELECT VERSION()"
 
 
 class Database:
@@ -78,7 +79,7 @@ def _require_suitable(database: Database) -> None:
     """Raises DatabaseUnreachable, UnsuitableDatabase."""
     try:
         with database.engine.connect() as connection:
-            told = str(connection.exec_driver_sql("SELECT VERSION()").scalar())
+            told = str(connection.exec_driver_sql(VERSION_QUESTION).scalar())
     except DBAPIError as exc:
         raise translated(exc) from exc
     version = tuple(int(part) for part in re.findall(r"\d+", told)[:2])

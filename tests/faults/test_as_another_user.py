@@ -1,0 +1,82 @@
+"""The private database, started by whoever it is; root hands it to its own user; nothing listens on the network."""
+
+from __future__ import annotations
+
+import os
+import pwd
+from pathlib import Path
+
+import pytest
+from sqlalchemy import text
+
+from eager_ear.host.mariadb import UNPRIVILEGED, MariaDbProblem, PrivateMariaDb, temporary_mariadb
+from eager_ear.host.privileges import can_run
+from eager_ear.store import Database
+
+ROOT_ONLY = pytest.mark.skipif(os.geteuid() != 0, reason="only root can become somebody else")
+
+
+def answers(private: PrivateMariaDb) -> bool:
+    database = Database(private.start())
+    with database.engine.connect() as connection:
+        found = connection.execute(text("SELECT @@skip_networking")).scalar()
+    database.close()
+    return found == 1
+
+
+@ROOT_ONLY
+def test_root_hands_the_database_to_its_own_user(private_mariadb: PrivateMariaDb) -> None:
+    assert answers(private_mariadb)
+    status = Path(f"/proc/{private_mariadb.pid()}").stat()
+    assert pwd.getpwuid(status.st_uid).pw_name == UNPRIVILEGED
+
+
+@ROOT_ONLY
+def test_a_folder_that_its_user_cannot_enter_is_told(tmp_path: Path) -> None:
+    closed = tmp_path / "closed"
+    closed.mkdir(mode=0o700)
+    with pytest.raises(MariaDbProblem, match="closed to other users"):
+        PrivateMariaDb(closed / "db").start()
+
+
+@ROOT_ONLY
+def test_who_takes_over_from_root_has_to_be_able_to_run_it(tmp_path: Path) -> None:
+    nobody = pwd.getpwnam("nobody")
+    within_reach, out_of_reach = tmp_path / "near", tmp_path / "far" / "python"
+    within_reach.write_text("#!/bin/sh\nexit 0\n")
+    out_of_reach.parent.mkdir(mode=0o700)
+    out_of_reach.write_text("#!/bin/sh\nexit 0\n")
+    for program in (within_reach, out_of_reach):
+        program.chmod(0o755)
+    for above in (tmp_path, tmp_path.parent, tmp_path.parent.parent):
+        above.chmod(0o711)
+    assert can_run(nobody, str(within_reach))
+    assert not can_run(nobody, str(out_of_reach))
+
+
+@ROOT_ONLY
+def test_anybody_may_start_it() -> None:
+    """In a process that becomes nobody before anything is installed."""
+    with temporary_mariadb() as made_by_root:
+        folder = made_by_root.folder.parent / "nobody"
+        folder.mkdir()
+        nobody = pwd.getpwnam("nobody")
+        os.chown(folder, nobody.pw_uid, nobody.pw_gid)
+        child = os.fork()
+        if child == 0:
+            status = 1
+            try:
+                os.setgroups([])
+                os.setgid(nobody.pw_gid)
+                os.setuid(nobody.pw_uid)
+                private = PrivateMariaDb(folder / "db")
+                status = 0 if answers(private) and private.stop() else 2
+            finally:
+                os._exit(status)
+        _, ended = os.waitpid(child, 0)
+        assert os.waitstatus_to_exitcode(ended) == 0
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="whoever is not root is tested as root above")
+def test_it_answers_whoever_started_it(private_mariadb: PrivateMariaDb) -> None:
+    assert answers(private_mariadb)
