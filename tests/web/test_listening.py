@@ -69,6 +69,19 @@ def test_what_was_measured_can_be_heard(
     assert 0.0 < rms(one) < rms(alone)
 
 
+@pytest.mark.parametrize("way", ["as_recorded", "orders", "without_orders", "band", "envelope", "beat", "slowed"])
+def test_however_short_a_stretch_is_it_is_heard_or_told_why_not(
+    api: httpx.Client, tmp_path: Path, simulated: Callable[..., SimulatedCase], way: str
+) -> None:
+    job = visit(api, tmp_path / "worn", simulated("front_belt", "drum_bearing", 7, 0.9))
+    phases = api.get(f"/api/jobs/{job}/call").json()["curves"]["phases"]
+    begin = next(p for p in phases if p["name"] == "plateau")["start_s"] + 1.0
+    for length_s in (0.001, 0.05, 0.2, 0.5, 0.99, 1.0):
+        asked = {"way": way, "begin_s": begin, "end_s": begin + length_s, "order": [1.0]}
+        answer = api.get(f"/api/jobs/{job}/listen", params=asked)
+        assert answer.status_code == 200 or (answer.status_code == 422 and length_s < 0.1), (length_s, answer.text)
+
+
 def test_two_visits_are_heard_in_turns_at_one_speed(
     api: httpx.Client, tmp_path: Path, simulated: Callable[..., SimulatedCase]
 ) -> None:

@@ -132,12 +132,18 @@ def orders_alone(
         turn = np.exp(2j * np.pi * order * turns)
         carried = np.pad(samples * turn.conj(), (0, count * hop - samples.size)).reshape(count, hop).mean(axis=1)
         # At the ends the window is shorter; its weight goes with it.
-        smooth = np.convolve(carried, taper, "same") / np.convolve(np.ones(count), taper, "same")
+        smooth = _around(carried, taper) / _around(np.ones(count), taper)
         amplitude = np.interp(np.arange(samples.size), middles, smooth.real) + 1j * np.interp(
             np.arange(samples.size), middles, smooth.imag
         )
         out += 2.0 * (amplitude * turn).real
     return out
+
+
+def _around(readings: FloatArray, taper: FloatArray) -> FloatArray:
+    """Each reading with its neighbours under the taper [shape like `readings`], which may be the longer of the two."""
+    first = taper.size // 2
+    return np.convolve(readings, taper)[first : first + readings.size]
 
 
 def envelope_on_a_tone(samples: FloatArray, *, sample_rate_hz: float, low_hz: float, high_hz: float) -> FloatArray:
