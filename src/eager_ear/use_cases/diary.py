@@ -29,6 +29,8 @@ from eager_ear.use_cases.folding import FoldedJob, folded
 from eager_ear.use_cases.weighing import refresh
 
 MOST_ENTRIES = 500
+# A long visit has a hundred; each is read and folded again with every further one.
+MOST_OF_A_JOB = 10_000
 UUID_LENGTH = 36
 # What changes the odds, or what is to be measured.
 EVIDENCE = frozenset(
@@ -186,6 +188,10 @@ class _Pen:
             known = self._known(draft)
             if known is not None:
                 return Taken(id=known.id, seq=known.seq)
+            if len(self._kept) >= MOST_OF_A_JOB:
+                raise BadField(
+                    field="job", reason=f"holds {MOST_OF_A_JOB} entries: open another visit for further ones."
+                )
             require_admissible(draft, visit=self.visit, by_id=self._kept)
             self._require_what_it_names(draft)
         except InputError as refusal:

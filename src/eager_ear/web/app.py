@@ -18,6 +18,7 @@ from eager_ear.use_cases.room import Room
 from eager_ear.web import errors, routes
 from eager_ear.web.actor import who_acts
 from eager_ear.web.guard import Guard, more_names
+from eager_ear.web.schemas.base import TroubleOut
 from eager_ear.web.state import AppState
 from eager_ear.web.watch import Watch
 
@@ -52,7 +53,14 @@ def create_app(
             await watch.close()
             database.close()
 
-    app = FastAPI(title="Eager Ear", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    app = FastAPI(
+        title="Eager Ear",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        responses={status: {"model": TroubleOut, "description": words} for status, words in errors.TOLD.items()},
+    )
     errors.install(app)
     for router in (
         routes.catalogue,

@@ -32,6 +32,20 @@ STATUS: dict[type[CoreError], int] = {
     CoreError: 500,
 }
 
+# What any route may answer besides what it is asked for, all with a `TroubleOut`.
+TOLD = {
+    403: "A page from elsewhere asked",
+    404: "There is no such thing",
+    408: "What was sent stopped coming",
+    409: "Something else was stored before, or it is not the time for it",
+    413: "Too much was sent",
+    421: "The server is not known by that name",
+    422: "What was sent cannot be used",
+    500: "The server met something that it cannot handle",
+    503: "The database does not answer, or is busy: ask again",
+    507: "There is no room for further files",
+}
+
 
 def status_of(kind: type[CoreError]) -> int:
     """Status of the nearest class in the table along the inheritance."""

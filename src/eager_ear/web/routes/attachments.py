@@ -10,7 +10,7 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Iterator
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 from urllib.parse import quote
 
 from fastapi import APIRouter, Header, Query, Request, Response
@@ -31,7 +31,6 @@ from eager_ear.use_cases.bytes_in import (
 )
 from eager_ear.web.ranges import NoSuchRange, wanted_range
 from eager_ear.web.schemas.attachments import ArrivedOut
-from eager_ear.web.schemas.base import TroubleOut
 from eager_ear.web.state import AppState, State
 
 router = APIRouter(prefix="/api", tags=["recordings"])
@@ -47,7 +46,6 @@ TYPES = {
     ".jpeg": "image/jpeg",
 }
 BODY = {"requestBody": {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
-REFUSED: dict[int | str, dict[str, Any]] = {422: {"model": TroubleOut}}
 PIECE = re.compile(r"bytes (\d{1,15})-(\d{1,15})/(\d{1,15})")
 PURPOSE_OF = {"recordings": "recording", "photos": "photo"}
 TUS = {"Tus-Resumable": "1.0.0"}
@@ -56,9 +54,7 @@ What = Literal["recordings", "photos"]
 Name = Annotated[str, Query(max_length=200)]
 
 
-@router.put(
-    "/jobs/{job_id}/{what}/{attachment_id}", openapi_extra=BODY, responses={202: {"model": ArrivedOut}, **REFUSED}
-)
+@router.put("/jobs/{job_id}/{what}/{attachment_id}", openapi_extra=BODY, responses={202: {"model": ArrivedOut}})
 async def put(
     job_id: str,
     what: What,
@@ -80,7 +76,7 @@ async def put(
     return await _receive(request, response, state, parcel, offset=first)
 
 
-@router.patch("/jobs/{job_id}/{what}/{attachment_id}", openapi_extra=BODY, status_code=204, responses=REFUSED)
+@router.patch("/jobs/{job_id}/{what}/{attachment_id}", openapi_extra=BODY, status_code=204)
 async def patch(
     job_id: str,
     what: What,
