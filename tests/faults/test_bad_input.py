@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from typing import Any
 
 import httpx
@@ -13,7 +14,9 @@ from tests.faults.odd_input import GOOD_ENTRIES, odd_bytes, odd_json, odd_zip, t
 from tests.web.visits import new_job, put, recording, small_wav
 
 JSON_HEADERS = {"Content-Type": "application/json"}
-FILES, ENTRIES, CASES, BODIES = 120, 150, 80, 60
+# `./ear faults N` tries N times as many, of other seeds.
+TIMES = int(os.environ.get("EAGER_EAR_FAULTS_TIMES", "1"))
+FILES, ENTRIES, CASES, BODIES = 120 * TIMES, 150 * TIMES, 80 * TIMES, 60 * TIMES
 
 
 def said(answer: httpx.Response, what: Any) -> None:
@@ -24,7 +27,7 @@ def said(answer: httpx.Response, what: Any) -> None:
 
 
 def test_files_that_are_not_what_they_should_be(api: httpx.Client) -> None:
-    rng, job = np.random.default_rng(1), new_job(api)
+    rng, job = np.random.default_rng([1, TIMES]), new_job(api)
     taken = 0
     for number in range(FILES):
         good, name, kind = (small_wav(), "spin.wav", "audio") if number % 2 else (table(), "log.csv", "acceleration")
@@ -41,7 +44,7 @@ def test_files_that_are_not_what_they_should_be(api: httpx.Client) -> None:
 
 
 def test_entries_with_something_odd_in_them(api: httpx.Client) -> None:
-    rng, job = np.random.default_rng(2), new_job(api)
+    rng, job = np.random.default_rng([2, TIMES]), new_job(api)
     refused = 0
     for _ in range(ENTRIES):
         odd = odd_json(rng, GOOD_ENTRIES[int(rng.integers(len(GOOD_ENTRIES)))]())
@@ -60,7 +63,7 @@ def test_entries_with_something_odd_in_them(api: httpx.Client) -> None:
 
 
 def test_cases_with_something_odd_in_them(api: httpx.Client) -> None:
-    rng = np.random.default_rng(3)
+    rng = np.random.default_rng([3, TIMES])
     for _ in range(CASES):
         content = odd_zip(rng)
         said(api.post("/api/cases", content=content), content[:80])
@@ -69,7 +72,7 @@ def test_cases_with_something_odd_in_them(api: httpx.Client) -> None:
 
 
 def test_bodies_and_addresses_that_are_odd(api: httpx.Client) -> None:
-    rng = np.random.default_rng(4)
+    rng = np.random.default_rng([4, TIMES])
     job = new_job(api)
     for _ in range(BODIES):
         body = json.dumps(odd_json(rng, {"id": new_id(), "entries": [], "sent_at": "2026-03-04T08:00:00Z"}))
