@@ -25,7 +25,12 @@ export function App() {
         <Route path="/machines/:machineId" element={<MachinePage />} />
         <Route path="/jobs/:jobId" element={<JobFrame />}>
           <Route index element={<Call />} />
-          {STATIONS.map(({ code, Page }) => (Page ? <Route key={code} path={code} element={<Page />} /> : null))}
+          {STATIONS.map(({ code, Page, Detail }) => (
+            <Route key={code} path={code}>
+              {Page ? <Route index element={<Page />} /> : null}
+              {Detail ? <Route path={Detail.path} element={<Detail.Page />} /> : null}
+            </Route>
+          ))}
           <Route path="history" element={<History />} />
         </Route>
         <Route

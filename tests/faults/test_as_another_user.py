@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pwd
+import tempfile
 from pathlib import Path
 
 import pytest
@@ -40,18 +41,19 @@ def test_a_folder_that_its_user_cannot_enter_is_told(tmp_path: Path) -> None:
 
 
 @ROOT_ONLY
-def test_who_takes_over_from_root_has_to_be_able_to_run_it(tmp_path: Path) -> None:
+def test_who_takes_over_from_root_has_to_be_able_to_run_it() -> None:
     nobody = pwd.getpwnam("nobody")
-    within_reach, out_of_reach = tmp_path / "near", tmp_path / "far" / "python"
-    within_reach.write_text("#!/bin/sh\nexit 0\n")
-    out_of_reach.parent.mkdir(mode=0o700)
-    out_of_reach.write_text("#!/bin/sh\nexit 0\n")
-    for program in (within_reach, out_of_reach):
-        program.chmod(0o755)
-    for above in (tmp_path, tmp_path.parent, tmp_path.parent.parent):
-        above.chmod(0o711)
-    assert can_run(nobody, str(within_reach))
-    assert not can_run(nobody, str(out_of_reach))
+    # Not below pytest's own folder, which is closed to others.
+    with tempfile.TemporaryDirectory(prefix="ee-", dir="/tmp") as scratch:
+        folder = Path(scratch)
+        folder.chmod(0o711)
+        within_reach, out_of_reach = folder / "near", folder / "far" / "python"
+        out_of_reach.parent.mkdir(mode=0o700)
+        for program in (within_reach, out_of_reach):
+            program.write_text("#!/bin/sh\nexit 0\n")
+            program.chmod(0o755)
+        assert can_run(nobody, str(within_reach))
+        assert not can_run(nobody, str(out_of_reach))
 
 
 @ROOT_ONLY

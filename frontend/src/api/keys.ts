@@ -7,4 +7,5 @@ export const keys = {
   history: (id: string, seq: number) => ["jobs", id, "history", seq] as const,
   machines: (place: string) => ["machines", place] as const,
   machine: (id: string) => ["machines", "one", id] as const,
+  judged: (check: string, values: unknown, layout: string | null) => ["judged", check, values, layout] as const,
 };

@@ -60,6 +60,18 @@ export function useCall(id: string, weighed: number | undefined) {
   });
 }
 
+/** What the values of a check say by themselves, as they are entered; kept for when there is no signal. */
+export function useJudged(check: string, values: Readonly<Record<string, unknown>> | undefined, layout: string | null) {
+  return useQuery({
+    queryKey: keys.judged(check, values, layout),
+    enabled: values !== undefined,
+    queryFn: async () => unwrap(await client.POST("/api/judge", { body: { check, values: { ...values }, layout } })),
+    placeholderData: (previous) => previous,
+    staleTime: Infinity,
+    retry: false,
+  });
+}
+
 export function useBeside(id: string, weighed: number | undefined, other: string | undefined) {
   return useQuery({
     queryKey: keys.beside(id, weighed ?? 0, other),

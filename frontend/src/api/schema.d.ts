@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge
+         * @description What these values say by themselves.
+         */
+        post: operations["judge__api_judge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1609,6 +1629,34 @@ export interface components {
             measuring: components["schemas"]["MeasuringState"];
             call: components["schemas"]["CallShort"] | null;
         };
+        /**
+         * JudgeIn
+         * @description Values of a check, on a machine of that layout where it is known.
+         */
+        JudgeIn: {
+            /** Check */
+            check: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Layout */
+            layout?: string | null;
+        };
+        /**
+         * JudgedOut
+         * @description All findings of one check, the sums behind them, and what to do next.
+         */
+        JudgedOut: {
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictOut"][];
+            /** Sums */
+            sums: {
+                [key: string]: number;
+            };
+            /** Then */
+            then: string | null;
+        };
         /** LayoutOut */
         LayoutOut: {
             /** Code */
@@ -1883,6 +1931,18 @@ export interface components {
             body?: components["schemas"]["MadeSafeBody"] | null;
             /** Replaces */
             replaces?: string | null;
+        };
+        /**
+         * MeaningOut
+         * @description How usual such a reading is with one fault.
+         */
+        MeaningOut: {
+            /** Fault */
+            fault: string;
+            /** Name */
+            name: string;
+            /** Chance */
+            chance: number;
         };
         /**
          * MeasurementsOut
@@ -3078,6 +3138,40 @@ export interface components {
             /** Count */
             count: number[];
         };
+        /**
+         * VerdictOut
+         * @description One finding against its limits, on a machine without such a fault (`calm`) and with one.
+         */
+        VerdictOut: {
+            /** Finding */
+            finding: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Level */
+            level: string;
+            /** Levels */
+            levels: string[];
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /** Sigma */
+            sigma: number | null;
+            /** Limits */
+            limits: number[];
+            /** Reason */
+            reason: string;
+            /** Says */
+            says: string;
+            /** Calm */
+            calm: number;
+            /** Speaks For */
+            speaks_for: components["schemas"]["MeaningOut"][];
+            /** Clears */
+            clears: components["schemas"]["MeaningOut"][];
+        };
         /** WarningOut */
         WarningOut: {
             /** Code */
@@ -3234,6 +3328,120 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    judge__api_judge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedOut"];
                 };
             };
             /** @description A page from elsewhere asked */

@@ -77,6 +77,25 @@ function shown(job: Job, entry: AnyEntry): Job {
       const others = base.checks.filter((c) => c.check !== check || c.values["corner"] !== corner(values));
       return { ...base, checks: [...others, { check, values: { ...values }, entry: entry.id, before: [] }] };
     }
+    case "made_safe": {
+      const safe = new Set([...base.any_time.safe, ...Object.keys(entry.body)]);
+      return { ...base, any_time: { ...base.any_time, safe: [...safe] } };
+    }
+    case "power_back": {
+      const safe = base.any_time.safe.filter((code) => code !== "unplugged" && code !== "proved_dead");
+      return { ...base, any_time: { ...base.any_time, safe } };
+    }
+    case "timer": {
+      const { for: what, minutes, about } = entry.body;
+      const rings_at = new Date(new Date(entry.made_at).getTime() + minutes * 60_000).toISOString();
+      const timer = { what, minutes, about: about ?? null, entry: entry.id, rings_at };
+      return { ...base, any_time: { ...base.any_time, timers: [...base.any_time.timers, timer] } };
+    }
+    case "timer_end": {
+      const ended = entry.body.timer;
+      const timers = base.any_time.timers.filter((t) => t.entry !== ended);
+      return { ...base, any_time: { ...base.any_time, timers } };
+    }
     case "bridged": {
       const bridge = { where: entry.body.where, entry: entry.id, at: entry.made_at };
       return { ...base, any_time: { ...base.any_time, bridged: [...base.any_time.bridged, bridge] } };

@@ -7,6 +7,7 @@ import { WalkStrip } from "../marks/walk-strip";
 import { MeasuringProgress } from "../ui/measuring-progress";
 import { Trouble, Waiting } from "../ui/trouble";
 import { Bridges } from "./bridges";
+import { Timers } from "./timers";
 import { Disagreements } from "./disagreements";
 import { useChanges } from "./use-changes";
 import { walkTags } from "./walk";
@@ -16,7 +17,10 @@ export function JobFrame() {
   const id = useParams()["jobId"] ?? "";
   const { job, data, error } = useJob(id);
   const catalogue = useCatalogue();
-  const here = useLocation().pathname.split("/")[3] ?? "call";
+  const path = useLocation().pathname.split("/");
+  const here = path[3] ?? "call";
+  // One thing on one screen: on a phone the frame makes room for it.
+  const frame = path.length > 4 ? "max-sm:hidden" : "";
   useChanges(id, data?.revision);
   if (!job) {
     return (
@@ -49,7 +53,7 @@ export function JobFrame() {
   const base = `/jobs/${id}`;
   return (
     <>
-      <section aria-label="This job" className="flex flex-wrap items-baseline gap-x-4">
+      <section aria-label="This job" className={`flex flex-wrap items-baseline gap-x-4 ${frame}`}>
         <p className="font-bold">{job.place}</p>
         <p className="text-ink-soft">{facts.join(", ")}</p>
         <nav aria-label="About this job" className="ml-auto flex gap-4">
@@ -66,8 +70,11 @@ export function JobFrame() {
           </Link>
         </nav>
       </section>
-      <WalkStrip tags={walkTags(job, here)} base={base} />
+      <div className={frame}>
+        <WalkStrip tags={walkTags(job, here)} base={base} />
+      </div>
       <Bridges job={job} />
+      <Timers job={job} />
       <Disagreements job={job} />
       <MeasuringProgress job={job} stages={catalogue.data?.stages ?? []} />
       <main className="pt-6">

@@ -12,6 +12,8 @@ export interface Station {
   tag: (job: Job) => { words: string; done: boolean };
   /** None as long as it is done on paper. */
   Page: ComponentType | null;
+  /** A page below it, for one thing of many. */
+  Detail?: { path: string; Page: ComponentType };
 }
 
 export function counted(count: number, one: string): string {

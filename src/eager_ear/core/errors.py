@@ -14,6 +14,15 @@ from dataclasses import dataclass, fields
 from typing import Any, ClassVar
 
 
+def sayable(text: str) -> str:
+    """The text as it can be written anywhere: what is half a letter is shown as such.
+
+    >>> sayable("a\\ud800b")
+    'a?b'
+    """
+    return text.encode("utf-8", "replace").decode("utf-8")
+
+
 def _rebuild(cls: type[CoreError], facts: dict[str, Any]) -> CoreError:
     return cls(**facts)
 

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any, ClassVar
 
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.errors import BadField, InputError, UnknownCode
+from eager_ear.core.errors import BadField, InputError, UnknownCode, sayable
 from eager_ear.core.visit import (
     CLOCK_TOLERANCE,
     Draft,
@@ -195,11 +195,12 @@ class _Pen:
             require_admissible(draft, visit=self.visit, by_id=self._kept)
             self._require_what_it_names(draft)
         except InputError as refusal:
+            field = getattr(refusal, "field", None)
             return Refused(
-                id=named if isinstance(named, str) and len(named) <= 60 else None,
+                id=sayable(named) if isinstance(named, str) and len(named) <= 60 else None,
                 code=refusal.code,
-                field=getattr(refusal, "field", None),
-                message=refusal.sentence(),
+                field=sayable(field) if field is not None else None,
+                message=sayable(refusal.sentence()),
             )
         return self._keep(draft)
 

@@ -64,6 +64,7 @@ def create_app(
     errors.install(app)
     for router in (
         routes.catalogue,
+        routes.judging,
         routes.jobs,
         routes.changes,
         routes.machines,

@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
 from eager_ear.casefile.errors import FileTooLarge, UnclearTable
-from eager_ear.core.errors import CoreError, InputError, NotMeasurable
+from eager_ear.core.errors import CoreError, InputError, NotMeasurable, sayable
 from eager_ear.core.visit import NotNow, SaidOtherwise
 from eager_ear.store.errors import Conflict, DatabaseBusy, DatabaseUnreachable, NotFound, StoreError, TryAgain
 from eager_ear.use_cases.bytes_in import NotThere
@@ -73,7 +73,8 @@ def install(app: FastAPI) -> None:
     async def bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         field = ".".join(str(part) for part in first["loc"][1:])
-        return JSONResponse({"code": "bad_field", "message": f"{field}: {first['msg']}."}, status_code=422)
+        said = sayable(f"{field}: {first['msg']}.")
+        return JSONResponse({"code": "bad_field", "message": said}, status_code=422)
 
 
 def _said(error: CoreError) -> TroubleOut:
@@ -83,8 +84,8 @@ def _said(error: CoreError) -> TroubleOut:
         table = TableAskedOut.model_validate({name: facts[name] for name in TableAskedOut.model_fields})
     return TroubleOut(
         code=error.code,
-        message=error.sentence(),
-        field=facts.get("field"),
+        message=sayable(error.sentence()),
+        field=sayable(facts["field"]) if facts.get("field") is not None else None,
         received_bytes=facts.get("received_bytes"),
         table=table,
     )

@@ -1,129 +1,76 @@
-import { Accordion } from "radix-ui";
-import { useState } from "react";
+import { Link } from "react-router";
 
 import type { CheckSpec } from "../../api/client";
 import { useCall, useCatalogue } from "../../api/queries";
-import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
-import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
 import { saidBy } from "../../lib/format";
-import { Button } from "../../ui/button";
+import { OneChip } from "../../ui/chips";
 import { FetchingLists } from "../../ui/fetching";
-import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
-import { checkedValues, type Typed } from "./values";
-import { WIDGETS } from "./widgets";
+import { MadeSafe } from "../story/made-safe";
+import { ACCESS, ACCESS_NAMES, type Access, inOrder } from "./order";
 
-/** Hand checks of this layout, the most telling first; each is weighed as soon as it is entered. */
+/** Hand checks of this layout, from how the machine now stands: what tells most in a minute first. */
 export function Hands() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
   const call = useCall(job.id, job.call?.weighed);
+  const [now, setNow] = useDraft<Access>(`opened-${job.id}`, "lid");
   if (!catalogue.data) return <FetchingLists failed={catalogue.isError} />;
-  const order = call.data?.result.next_checks.map((c) => c.check) ?? [];
-  const rank = (code: string) => (order.includes(code) ? order.indexOf(code) : order.length);
-  const checks = catalogue.data.checks
-    .filter((check) => job.machine.layout == null || check.layouts.includes(job.machine.layout))
-    .sort((a, b) => rank(a.code) - rank(b.code));
+  const { layout } = job.machine;
+  const checks = catalogue.data.checks.filter((check) => layout == null || check.layouts.includes(layout));
+  const groups = inOrder(checks, call.data?.result.next_checks ?? [], now);
+  const best = groups[0]?.checks.find((check) => !job.checks.some((c) => c.check === check.code));
   return (
-    <div className="max-w-4xl">
-      <h1 className="pb-2 text-3xl">Power off, hands on</h1>
-      <div className="hazard sheet mb-5 py-3 pr-3">
-        <p>
-          <strong>Caution.</strong> Unplug and prove dead before any panel comes off. Never reach into a drum that still
-          turns. Local codes and the machine’s service sheet come first.
-        </p>
-      </div>
-      <Accordion.Root type="single" collapsible className="flex flex-col gap-2">
-        {checks.map((check) => (
-          <CheckItem key={check.code} check={check} likely={order.indexOf(check.code) === 0} />
-        ))}
-      </Accordion.Root>
-    </div>
-  );
-}
-
-function CheckItem({ check, likely }: { check: CheckSpec; likely: boolean }) {
-  const job = useFramedJob();
-  const done = job.checks.filter((c) => c.check === check.code);
-  return (
-    <Accordion.Item value={check.code} className="sheet">
-      <Accordion.Header asChild>
-        <h2 className="font-sans text-base font-normal">
-          <Accordion.Trigger className="flex min-h-14 w-full flex-wrap items-center gap-x-3 px-4 py-2 text-left">
-            <span className="font-bold">{check.name}</span>
-            {likely ? (
-              <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span>
-            ) : null}
-            <span className="ml-auto text-sm text-ink-soft">
-              {done.length > 0
-                ? done.map((c) => saidBy(c.values)).join("; ")
-                : `${check.minutes.toFixed(0)} min, ${check.access_words}`}
-            </span>
-          </Accordion.Trigger>
-        </h2>
-      </Accordion.Header>
-      <Accordion.Content className="border-t-2 border-line p-4">
-        <CheckForm check={check} />
-      </Accordion.Content>
-    </Accordion.Item>
-  );
-}
-
-function CheckForm({ check }: { check: CheckSpec }) {
-  const job = useFramedJob();
-  const { write, writing } = useWrite(job.id);
-  const [typed, setTyped, clearTyped] = useDraft<Typed>(`check-${job.id}-${check.code}`, {});
-  const [said, setSaid] = useState<string | null>(null);
-  const done = job.checks.filter((c) => c.check === check.code);
-  const Widget = WIDGETS[check.widget];
-  const put = async (entry: AnyEntry) => {
-    if (!(await write([entry]))) return;
-    setTyped({});
-    clearTyped();
-    setSaid(null);
-  };
-  const save = () => {
-    const checked = checkedValues(check.values, typed);
-    // The values were read by the check's own description, which is where their types come from as well.
-    if (checked.ok) void put(entryOf("check", { check: check.code, values: checked.values } as Body<"check">));
-    else setSaid(checked.say);
-  };
-  return (
-    <div className="flex flex-col gap-4">
-      <p>{check.how}</p>
-      {done
-        .filter((c) => c.before.length > 0)
-        .map((c) => (
-          <p key={c.entry} className="text-ink-soft">
-            Before: {c.before.map((b) => saidBy(b)).join("; ")}. Now: {saidBy(c.values)}.
-          </p>
-        ))}
-      <Widget check={check} typed={typed} onChange={setTyped} />
-      {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
-      {writing.status === "refused" ? <Trouble title={writing.refusal.message} safe="Nothing else changed." /> : null}
-      {writing.status === "not_kept" ? (
-        <Trouble
-          title="This device could not keep that."
-          safe="What you typed is still here."
-          next="Make room on the device, then weigh it again."
+    <div className="flex max-w-4xl flex-col gap-5">
+      <h1 className="text-3xl">Power off, hands on</h1>
+      <MadeSafe job={job} />
+      <div>
+        <h2 className="pb-2 text-xl">How it stands now</h2>
+        <OneChip
+          label="How it stands now"
+          options={ACCESS.map((value) => ({ value, label: ACCESS_NAMES[value] }))}
+          value={now}
+          onChange={(value) => {
+            if (value !== "") setNow(value as Access);
+          }}
         />
-      ) : null}
-      <div className="flex flex-wrap gap-3">
-        <Button weight="strong" disabled={writing.status === "keeping"} onClick={save}>
-          Weigh it
-        </Button>
-        {done.map((c) => (
-          <Button
-            key={c.entry}
-            onClick={() => {
-              void put(takenBack("check", c.entry));
-            }}
-          >
-            Take it back{done.length > 1 ? `: ${saidBy(c.values)}` : ""}
-          </Button>
-        ))}
       </div>
+      {groups.map((group) => (
+        <section key={group.access} aria-label={group.access === now ? "As it stands" : ACCESS_NAMES[group.access]}>
+          <h2 className="pb-2 text-xl">
+            {group.access === now ? "As it stands" : `${ACCESS_NAMES[group.access]}: then also`}
+          </h2>
+          <ul className="flex flex-col gap-2">
+            {group.checks.map((check) => (
+              <CheckLink key={check.code} check={check} best={check === best} />
+            ))}
+          </ul>
+        </section>
+      ))}
     </div>
+  );
+}
+
+function CheckLink({ check, best }: { check: CheckSpec; best: boolean }) {
+  const job = useFramedJob();
+  const done = job.checks.filter((c) => c.check === check.code);
+  return (
+    <li>
+      <Link
+        to={check.code}
+        className={`sheet flex min-h-16 flex-wrap items-center gap-x-3 px-4 py-2 hover:border-ink ${best ? "border-ink" : ""}`}
+      >
+        <span className="text-lg font-bold">{check.name}</span>
+        {best ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span> : null}
+        <span className="ml-auto text-right">
+          {done.length > 0 ? (
+            <span className="font-mono">{done.map((c) => saidBy(c.values)).join("; ")}</span>
+          ) : (
+            <span className="text-sm text-ink-soft">{check.minutes.toFixed(0)} min</span>
+          )}
+        </span>
+      </Link>
+    </li>
   );
 }

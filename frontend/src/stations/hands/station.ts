@@ -1,4 +1,5 @@
 import { counted, type Station } from "../station";
+import { CheckPage } from "./check-page";
 import { Hands } from "./hands";
 
 export const station: Station = {
@@ -10,4 +11,5 @@ export const station: Station = {
     return { words: done ? counted(job.checks.length, "check") : "no checks", done };
   },
   Page: Hands,
+  Detail: { path: ":check", Page: CheckPage },
 };

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 
 import type { ValueSpec } from "../../api/client";
 import { saidBy } from "../../lib/format";
-import { checkedValues } from "./values";
+import { checkedValues, typedOf } from "./values";
 
 function spec(name: string, kind: string): ValueSpec {
   return { name, kind, label: name, unit: "", choices: [], low: 0, high: 100, count: [1, 16] };
@@ -33,6 +33,21 @@ describe("hand checks", () => {
       ok: false,
       say: "gaps_mm: “3 x” cannot be read.",
     });
+  });
+
+  it("says so when some places are not read yet", () => {
+    expect(checkedValues([spec("gaps_mm", "numbers")], { gaps_mm: "3 - 4 -" })).toEqual({
+      ok: false,
+      say: "Some places are not read yet.",
+    });
+  });
+
+  it("puts values that were kept back to where they were entered", () => {
+    const specs = [spec("gap_mm", "numbers"), spec("detached", "choices"), spec("loose", "flag"), spec("x", "number")];
+    const values = { gap_mm: [0, 2.5], detached: [], loose: true, x: 1.5 };
+    const typed = typedOf(specs, values);
+    expect(typed).toEqual({ gap_mm: "0 2.5", detached: "none", loose: "yes", x: "1.5" });
+    expect(checkedValues(specs, typed)).toEqual({ ok: true, values });
   });
 
   it("says a finished check in one line", () => {

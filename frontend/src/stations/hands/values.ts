@@ -1,4 +1,5 @@
 import type { ValueSpec } from "../../api/client";
+import { NOT_YET } from "./enter/lists";
 
 export type Typed = Record<string, string>;
 export type Values = Record<string, unknown>;
@@ -11,11 +12,27 @@ export function checkedValues(specs: readonly ValueSpec[], typed: Typed): Checke
     const text = (typed[spec.name] ?? "").trim();
     if (text === "") continue;
     const value = parse(spec, text);
+    if (value === undefined && text.split(" ").includes(NOT_YET)) {
+      return { ok: false, say: "Some places are not read yet." };
+    }
     if (value === undefined) return { ok: false, say: `${spec.label}: “${text}” cannot be read.` };
     values[spec.name] = value;
   }
   if (Object.keys(values).length === 0) return { ok: false, say: "Nothing was entered." };
   return { ok: true, values };
+}
+
+/** The other way: what would have been typed for these values. */
+export function typedOf(specs: readonly ValueSpec[], values: Readonly<Record<string, unknown>>): Typed {
+  const typed: Typed = {};
+  for (const { name } of specs) {
+    const value = values[name];
+    if (value === undefined || value === null) continue;
+    if (typeof value === "boolean") typed[name] = value ? "yes" : "no";
+    else if (Array.isArray(value)) typed[name] = value.length === 0 ? "none" : value.map(String).join(" ");
+    else if (typeof value === "string" || typeof value === "number") typed[name] = String(value);
+  }
+  return typed;
 }
 
 function parse(spec: ValueSpec, text: string): unknown {
@@ -29,7 +46,7 @@ function parse(spec: ValueSpec, text: string): unknown {
     case "ohms":
       return text.toLowerCase() === "open" ? "open" : finite(text);
     case "numbers": {
-      const parts = text.split(/[\s;]+/).map(finite);
+      const parts = text.split(/[\s;]+/).map((part) => (part === NOT_YET ? undefined : finite(part)));
       return parts.some((part) => part === undefined) ? undefined : parts;
     }
     default:

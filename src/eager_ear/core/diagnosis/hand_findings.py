@@ -219,6 +219,16 @@ HAND_READERS: Mapping[str, Reader] = {
 
 
 def hand_readings(checks: tuple[HandCheck, ...], *, findings: Findings) -> list[Reading]:
-    """Readings of all checks; a check that was repeated counts by its last values."""
-    latest = {check.check: check for check in checks}
-    return [reading for check in latest.values() for reading in HAND_READERS[check.check](check.values, findings)]
+    """Readings of all checks.
+
+    A check that was repeated counts by its last values; of one made at several corners the furthest reading counts, as
+    the weakest corner decides how the machine moves.
+    """
+    latest = {(check.check, check.values.get("corner")): check for check in checks}
+    out: dict[str, Reading] = {}
+    for check in latest.values():
+        for reading in HAND_READERS[check.check](check.values, findings):
+            before = out.get(reading.finding.code)
+            if before is None or (before.value or 0.0) < (reading.value or 0.0):
+                out[reading.finding.code] = reading
+    return list(out.values())

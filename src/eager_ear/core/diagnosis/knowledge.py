@@ -53,6 +53,7 @@ class Finding:
 
     calm : chance of each level without a fault that touches it; given : what each fault alone would show
     limits : borders between neighbouring levels, rising or falling with the level
+    says : what each level means to whoever has just measured, empty where its name says it
     ordered : faults combine by the larger effect when the levels are ordered, by the mean of their columns when not
     """
 
@@ -68,6 +69,7 @@ class Finding:
     given: Mapping[str, FloatArray]
     reason: str
     ordered: bool = True
+    says: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -183,7 +185,15 @@ def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...]) -> Find
         given={fault: _column(values, levels=len(levels)) for fault, values in row["given"].items()},
         reason=row["reason"],
         ordered=bool(row.get("ordered", True)),
+        says=_says(code, row, len(levels)),
     )
+
+
+def _says(code: str, row: Mapping[str, Any], levels: int) -> tuple[str, ...]:
+    says = tuple(row.get("says", ()))
+    if says and len(says) != levels:
+        raise ValueError(f"finding {code} says {len(says)} things of {levels} levels")
+    return says
 
 
 def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Check:

@@ -4,6 +4,7 @@ from eager_ear.core.hands.arithmetic import (
     belt_tension_n,
     capacitor_excess,
     damping_from_swings,
+    foot_turns,
     swings_from_damping,
     swings_from_peaks,
 )
@@ -16,6 +17,7 @@ __all__ = [
     "capacitor_excess",
     "damping_from_swings",
     "fit_gap_round",
+    "foot_turns",
     "swings_from_damping",
     "swings_from_peaks",
     "validate_values",

@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 
 STILL_SHARE = 0.05
+# Coarse metric threads of the feet in use (M8 to M12): 1.25 to 1.75 mm a turn.
+FOOT_THREAD_MM = 1.75
 
 
 def belt_tension_n(*, span_hz: float, span_mm: float, kg_per_m: float) -> float:
@@ -36,6 +38,15 @@ def damping_from_swings(swings: float) -> float:
     """
     decrement = -math.log(STILL_SHARE) / max(swings, 0.1)
     return decrement / math.hypot(2 * math.pi, decrement)
+
+
+def foot_turns(gap_mm: float, *, thread_mm: float = FOOT_THREAD_MM) -> float:
+    """Turns by which a foot is to be screwed out to close a gap.
+
+    >>> foot_turns(3.5)
+    2.0
+    """
+    return gap_mm / thread_mm
 
 
 def capacitor_excess(*, measured_uf: float, rated_uf: float, tolerance_pct: float) -> float:

@@ -19,13 +19,14 @@ READING_SIGMA_MM = 0.25
 
 @dataclass(frozen=True, kw_only=True)
 class GapRound:
-    """Run-out amplitude, where it is widest, oval amplitude; None where too few readings carry it."""
+    """Run-out amplitude, where it is widest, oval amplitude, standard errors; None where too few readings carry it."""
 
     mean_mm: float
     runout_mm: float
     runout_sigma_mm: float
     widest_deg: float
     oval_mm: float | None
+    oval_sigma_mm: float | None
 
 
 def fit_gap_round(gaps_mm: Sequence[float]) -> GapRound:
@@ -62,4 +63,5 @@ def fit_gap_round(gaps_mm: Sequence[float]) -> GapRound:
         runout_sigma_mm=float(np.sqrt(2.0 * variance / count)),
         widest_deg=float(np.degrees(np.arctan2(solved[2], solved[1])) % 360.0),
         oval_mm=float(np.hypot(solved[3], solved[4] if count >= 6 else 0.0)) if with_oval else None,
+        oval_sigma_mm=float(np.sqrt(2.0 * variance / count)) if with_oval else None,
     )

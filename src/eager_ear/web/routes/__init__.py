@@ -6,8 +6,20 @@ from eager_ear.web.routes.catalogue import router as catalogue
 from eager_ear.web.routes.changes import router as changes
 from eager_ear.web.routes.comparison import router as comparison
 from eager_ear.web.routes.jobs import router as jobs
+from eager_ear.web.routes.judging import router as judging
 from eager_ear.web.routes.listening import router as listening
 from eager_ear.web.routes.live import router as live
 from eager_ear.web.routes.machines import router as machines
 
-__all__ = ["attachments", "cases", "catalogue", "changes", "comparison", "jobs", "listening", "live", "machines"]
+__all__ = [
+    "attachments",
+    "cases",
+    "catalogue",
+    "changes",
+    "comparison",
+    "jobs",
+    "judging",
+    "listening",
+    "live",
+    "machines",
+]
