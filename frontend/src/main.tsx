@@ -26,7 +26,7 @@ const queries = new QueryClient({
   // A failed fetch of what is shown already is no reason to speak; stations say it where nothing can be shown.
   queryCache: new QueryCache({
     onError: (error, query) => {
-      if (query.state.data === undefined) say(error, false);
+      if (query.state.data === undefined && query.meta?.["saidInPlace"] !== true) say(error, false);
     },
   }),
   mutationCache: new MutationCache({

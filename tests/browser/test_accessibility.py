@@ -22,7 +22,11 @@ RUN_AXE = """async rules => {
   return violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140)).join(" | "));
 }"""
 WIDTHS = [(1280, 800), (390, 844)]
-PAGES = ("", "new", "machines", "machine", "story", "hands", "spin", "call", "history", "nowhere")
+# One check of each kind of entry.
+CHECKS = tuple(
+    f"hands/{code}" for code in ("drum_gap_round", "rock", "bounce", "hand_turn", "lid_switch_ohms", "smell")
+)
+PAGES = ("", "new", "machines", "machine", "story", "hands", "spin", "call", "history", *CHECKS, "nowhere")
 
 
 @pytest.fixture(scope="module")
@@ -49,7 +53,7 @@ def test_no_page_violates_the_guidelines(
         )
         page = context.new_page()
         for name in PAGES:
-            in_job = name in ("story", "hands", "spin", "call", "history")
+            in_job = name in ("story", "hands", "spin", "call", "history", *CHECKS)
             path = f"/jobs/{job}/{name}" if in_job else f"/machines/{machine}" if name == "machine" else f"/{name}"
             page.goto(path)
             expect(page.get_by_role("main")).to_be_visible()

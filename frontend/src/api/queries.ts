@@ -69,6 +69,8 @@ export function useJudged(check: string, values: Readonly<Record<string, unknown
     placeholderData: (previous) => previous,
     staleTime: Infinity,
     retry: false,
+    // Values that cannot be are refused beside the field.
+    meta: { saidInPlace: true },
   });
 }
 

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
-import type { CheckSpec, Job } from "../../api/client";
+import { type CheckSpec, type Job, ServerSaid } from "../../api/client";
 import { useCatalogue, useJudged } from "../../api/queries";
 import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
@@ -58,7 +58,7 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
     <div className="flex max-w-4xl flex-col gap-5">
       <div className="flex flex-wrap items-baseline gap-x-4">
         <h1 className="text-3xl">{check.name}</h1>
-        <Link to="../hands" relative="route" className="inline-flex min-h-12 items-center underline underline-offset-4">
+        <Link to={`/jobs/${job.id}/hands`} className="inline-flex min-h-12 items-center underline underline-offset-4">
           all checks
         </Link>
       </div>
@@ -82,7 +82,11 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
       {judged.data && shown ? (
         <Verdict judged={judged.data} />
       ) : judged.isError && shown ? (
-        <Trouble title={judged.error.message} safe="What you entered is kept; it is judged once there is a signal." />
+        judged.error instanceof ServerSaid ? (
+          <Trouble title={judged.error.message} safe="Nothing of it is kept yet; what you entered is still here." />
+        ) : (
+          <p role="status">No signal: what you enter is kept here, and judged once there is one.</p>
+        )
       ) : null}
       {done.map((c) =>
         c.before.length > 0 ? (
