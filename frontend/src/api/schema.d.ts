@@ -710,7 +710,7 @@ export interface components {
             /** Layouts */
             layouts: components["schemas"]["LayoutOut"][];
             /** Symptoms */
-            symptoms: components["schemas"]["CodeOut"][];
+            symptoms: components["schemas"]["SymptomOut"][];
             /** Faults */
             faults: components["schemas"]["CodeOut"][];
             /** Checks */
@@ -725,6 +725,8 @@ export interface components {
             tests: string[];
             /** Stages */
             stages: string[];
+            /** Phases */
+            phases: string[];
         };
         /** CheckEntry */
         CheckEntry: {
@@ -1657,16 +1659,26 @@ export interface components {
             /** Then */
             then: string | null;
         };
-        /** LayoutOut */
+        /**
+         * LayoutOut
+         * @description inside, driven : what is seen of it, by which it is recognised.
+         */
         LayoutOut: {
             /** Code */
             code: string;
             /** Name */
             name: string;
-            /** Drum */
-            drum: string;
+            /**
+             * Drum
+             * @enum {string}
+             */
+            drum: "front" | "top";
             /** Drive */
             drive: string;
+            /** Inside */
+            inside: ("nothing" | "agitator" | "plate" | "pulsator")[];
+            /** Driven */
+            driven: ("belt" | "shaft" | "coupler")[];
         };
         /** LidPressCheck */
         LidPressCheck: {
@@ -2896,6 +2908,18 @@ export interface components {
             stage?: string | null;
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+        };
+        /**
+         * SymptomOut
+         * @description phases : when it is told.
+         */
+        SymptomOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Phases */
+            phases: string[];
         };
         /**
          * TableAskedOut

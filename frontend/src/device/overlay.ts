@@ -64,7 +64,13 @@ function shown(job: Job, entry: AnyEntry): Job {
     case "told": {
       const { symptom, present } = entry.body;
       const others = base.symptoms.filter((code) => code !== symptom);
-      return { ...base, symptoms: present ? [...others, symptom] : others };
+      const { phase = null, since = null, loads = null, after = null } = entry.body;
+      const told = base.told.filter((t) => t.symptom !== symptom);
+      return {
+        ...base,
+        symptoms: present ? [...others, symptom] : others,
+        told: [...told, { symptom, present, phase, since, loads, after }],
+      };
     }
     case "note": {
       const { text, about } = entry.body;

@@ -27,6 +27,16 @@ describe("what was typed about a job", () => {
     ]);
   });
 
+  it("tells a symptom again when something more is told of it", () => {
+    const before = { ...EMPTY_DRAFT, symptoms: ["shakes"], details: { shakes: { phase: "ramp" } } };
+    expect(bodies(entriesOf({ details: { shakes: { phase: "ramp" } } }, before))).toEqual([]);
+    const edits = { symptoms: ["shakes", "walks"], details: { shakes: { phase: "ramp", since: "weeks" }, walks: {} } };
+    expect(bodies(entriesOf(edits, before))).toEqual([
+      ["told", { symptom: "shakes", present: true, phase: "ramp", since: "weeks" }],
+      ["told", { symptom: "walks", present: true }],
+    ]);
+  });
+
   it("keeps one note, whatever was there before", () => {
     const before = { ...EMPTY_DRAFT, note: "a\nb" };
     const notes = [{ entry: "1" }, { entry: "2" }];

@@ -1,6 +1,14 @@
 import type { Job } from "../../api/client";
 import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 
+/** What is told of a symptom besides that it is there; each by a code of the diary. */
+export interface TellingDetails {
+  phase?: string;
+  since?: string;
+  loads?: string;
+  after?: string;
+}
+
 /** The form as typed: numbers stay text until they are sent, so that nothing typed is changed under the fingers. */
 export interface JobDraft {
   place: string;
@@ -12,6 +20,7 @@ export interface JobDraft {
   ageYears: string;
   mainsHz: string;
   symptoms: string[];
+  details: Record<string, TellingDetails>;
   note: string;
   /** The machine of the register that somebody said this is. */
   knownAs: string;
@@ -30,6 +39,7 @@ export const EMPTY_DRAFT: JobDraft = {
   ageYears: "",
   mainsHz: "",
   symptoms: [],
+  details: {},
   note: "",
   knownAs: "",
 };
@@ -47,9 +57,21 @@ export function draftOf(job: Job): JobDraft {
     ageYears: text(machine.age_years),
     mainsHz: text(machine.mains_hz),
     symptoms: job.symptoms,
+    details: detailsOf(job),
     note: job.note,
     knownAs: job.known_as ?? "",
   };
+}
+
+function detailsOf(job: Job): Record<string, TellingDetails> {
+  return Object.fromEntries(
+    job.told
+      .filter((t) => t.present)
+      .map(({ symptom, phase, since, loads, after }) => {
+        const told = Object.entries({ phase, since, loads, after }).filter(([, value]) => value !== null);
+        return [symptom, Object.fromEntries(told)];
+      }),
+  );
 }
 
 const NUMBERS = {
@@ -99,11 +121,19 @@ export function entriesOf(edits: Edits, before: JobDraft, notes: readonly { entr
 }
 
 function symptomEntries(edits: Edits, before: JobDraft): AnyEntry[] {
-  const { symptoms } = edits;
-  if (symptoms === undefined) return [];
-  const told = (symptom: string, present: boolean) => entryOf("told", { symptom, present } as Body<"told">);
+  const symptoms = edits.symptoms ?? before.symptoms;
+  const details = edits.details ?? before.details;
+  const told = (symptom: string, present: boolean) => {
+    const known = Object.entries(details[symptom] ?? {}).filter(([, value]) => value !== "");
+    const more = present ? Object.fromEntries(known) : {};
+    // Chosen from the catalogue's lists, which are where the types come from as well.
+    return entryOf("told", { symptom, present, ...more } as Body<"told">);
+  };
+  const isNew = (code: string) =>
+    !before.symptoms.includes(code) ||
+    JSON.stringify(details[code] ?? {}) !== JSON.stringify(before.details[code] ?? {});
   return [
-    ...symptoms.filter((code) => !before.symptoms.includes(code)).map((code) => told(code, true)),
+    ...symptoms.filter(isNew).map((code) => told(code, true)),
     ...before.symptoms.filter((code) => !symptoms.includes(code)).map((code) => told(code, false)),
   ];
 }

@@ -1,6 +1,8 @@
 import type { Catalogue } from "../../api/client";
-import { ManyChips, OneChip } from "../../ui/chips";
+import { OneChip } from "../../ui/chips";
 import { ChoiceField, TextField } from "../../ui/field";
+import { Recognise } from "../story/recognise";
+import { Told } from "../story/told";
 import type { JobDraft } from "./draft";
 
 const MAINS = [
@@ -40,6 +42,17 @@ export function JobForm({
       {children}
       <fieldset>
         <legend className="pb-2 font-bold">Which layout is it?</legend>
+        <details className="pb-3">
+          <summary className="min-h-12 cursor-pointer content-center font-bold underline underline-offset-4">
+            Tell it by what is seen
+          </summary>
+          <Recognise
+            layouts={catalogue.layouts}
+            onFound={(code) => {
+              set({ layout: code });
+            }}
+          />
+        </details>
         <OneChip
           label="Layout"
           options={catalogue.layouts.map((l) => ({ value: l.code, label: l.name }))}
@@ -110,17 +123,17 @@ export function JobForm({
           }}
         />
       </div>
-      <fieldset>
-        <legend className="pb-2 font-bold">What does the customer tell?</legend>
-        <ManyChips
-          label="Symptoms"
-          options={catalogue.symptoms.map((s) => ({ value: s.code, label: s.name }))}
-          value={draft.symptoms}
-          onChange={(symptoms) => {
-            set({ symptoms });
+      <section aria-label="What is told">
+        <h2 className="pb-2 text-xl">What is told</h2>
+        <Told
+          catalogue={catalogue}
+          symptoms={draft.symptoms}
+          details={draft.details}
+          onChange={(symptoms, details) => {
+            set({ symptoms, details });
           }}
         />
-      </fieldset>
+      </section>
       <div className="flex flex-col gap-1">
         <label htmlFor="job-note" className="font-bold">
           Note

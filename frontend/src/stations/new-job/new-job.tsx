@@ -15,7 +15,9 @@ import { JobForm } from "./job-form";
 /** A job is opened on this device, with or without a signal, and sent as soon as there is one. */
 export function NewJob() {
   const catalogue = useCatalogue();
-  const [draft, setDraft, clearDraft] = useDraft<JobDraft>("new-job", EMPTY_DRAFT);
+  const [kept, setDraft, clearDraft] = useDraft<Partial<JobDraft>>("new-job", EMPTY_DRAFT);
+  // What an earlier version kept lacks what it did not know.
+  const draft: JobDraft = { ...EMPTY_DRAFT, ...kept };
   const [said, setSaid] = useState<string | null>(null);
   const outbox = useOutbox();
   const navigate = useNavigate();

@@ -10,6 +10,7 @@ import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { draftOf, type Edits, entriesOf, type JobDraft } from "../new-job/draft";
 import { JobForm } from "../new-job/job-form";
+import { MadeSafe } from "./made-safe";
 
 /** The complaint and the plate, open to change at any time; only what is edited is sent, and weighed at once. */
 export function Story() {
@@ -46,6 +47,9 @@ export function Story() {
   return (
     <div className="max-w-4xl">
       <h1 className="pb-5 text-3xl">What is told, and what the plate says</h1>
+      <div className="pb-6">
+        <MadeSafe job={job} />
+      </div>
       <JobForm draft={{ ...saved, ...edits }} catalogue={catalogue.data} onChange={change} />
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
       {writing.status === "not_kept" ? (

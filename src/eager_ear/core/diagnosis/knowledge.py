@@ -11,6 +11,8 @@ import numpy as np
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.units import FloatArray
 
+# When something is told: the machine's programme in its order, and what is there whatever it does.
+PHASES = ("hand_turn", "fill", "wash", "drain", "spin_start", "ramp", "full_speed", "coast_down", "always")
 Teardown = Literal["none", "panel", "tub"]
 # What a check's values are entered with.
 Widget = Literal[
@@ -41,8 +43,11 @@ class Fault:
 
 @dataclass(frozen=True, kw_only=True)
 class Symptom:
+    """What may be told. phases : when it is told, as a customer would say it."""
+
     code: str
     name: str
+    phases: tuple[str, ...]
     leak: float
     given: Mapping[str, float]
 
@@ -127,7 +132,9 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, version: str) -> Kn
     """
     faults = {code: _fault(code, row) for code, row in tables["faults"]["fault"].items()}
     symptoms = {
-        code: Symptom(code=code, name=row["name"], leak=float(row["leak"]), given=dict(row["given"]))
+        code: Symptom(
+            code=code, name=row["name"], phases=_phases(code, row), leak=float(row["leak"]), given=dict(row["given"])
+        )
         for code, row in tables["symptoms"]["symptom"].items()
     }
     rows = {**tables["sound_findings"]["finding"], **tables["checks"]["finding"]}
@@ -140,6 +147,13 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, version: str) -> Kn
         silence_weight=float(tables["symptoms"]["silence_weight"]),
         version=version,
     )
+
+
+def _phases(code: str, row: Mapping[str, Any]) -> tuple[str, ...]:
+    phases = tuple(row["phases"])
+    if not phases or not set(phases) <= set(PHASES):
+        raise ValueError(f"symptom {code} is told in unknown phases {phases}")
+    return phases
 
 
 def _layouts(value: str | list[str]) -> tuple[str, ...]:

@@ -10,6 +10,9 @@ from eager_ear.core.errors import UnknownCode
 
 Drum = Literal["front", "top"]
 Drive = Literal["belt", "direct", "gear"]
+# What is seen without opening much: what stands in the drum, and what drives it.
+Inside = Literal["nothing", "agitator", "plate", "pulsator"]
+Driven = Literal["belt", "shaft", "coupler"]
 
 
 # A track above so many times the plate is not believed.
@@ -21,6 +24,7 @@ class Layout:
     """One layout. Ranges are what is met on the market, lowest and highest.
 
     drive : how drum and motor are tied while spinning
+    inside, driven : what is seen of it, by which a layout is recognised
     pulley_ratio : motor revolutions per drum revolution, used only when the case names none
     spin_rpm : plate maxima
     critical_rpm : where the suspended group's rigid-body resonance lies for masses and springs in use: the range
@@ -31,6 +35,8 @@ class Layout:
     name: str
     drum: Drum
     drive: Drive
+    inside: tuple[Inside, ...]
+    driven: tuple[Driven, ...]
     pulley_ratio: tuple[float, float]
     spin_rpm: tuple[float, float]
     critical_rpm: tuple[float, float]
@@ -44,6 +50,8 @@ LAYOUTS: Mapping[str, Layout] = {
             name="Front loader, belt",
             drum="front",
             drive="belt",
+            inside=("nothing",),
+            driven=("belt",),
             pulley_ratio=(7.5, 15.0),
             spin_rpm=(400.0, 1800.0),
             critical_rpm=(90.0, 420.0),
@@ -53,6 +61,8 @@ LAYOUTS: Mapping[str, Layout] = {
             name="Front loader, direct drive",
             drum="front",
             drive="direct",
+            inside=("nothing",),
+            driven=("shaft",),
             pulley_ratio=(1.0, 1.0),
             spin_rpm=(400.0, 1800.0),
             critical_rpm=(90.0, 420.0),
@@ -62,6 +72,8 @@ LAYOUTS: Mapping[str, Layout] = {
             name="Top loader, coupler and agitator",
             drum="top",
             drive="gear",
+            inside=("agitator",),
+            driven=("coupler",),
             pulley_ratio=(2.0, 3.6),
             spin_rpm=(400.0, 900.0),
             critical_rpm=(50.0, 260.0),
@@ -71,6 +83,8 @@ LAYOUTS: Mapping[str, Layout] = {
             name="Top loader, belt and shifter",
             drum="top",
             drive="belt",
+            inside=("agitator", "plate"),
+            driven=("belt",),
             pulley_ratio=(2.0, 4.5),
             spin_rpm=(400.0, 1000.0),
             critical_rpm=(50.0, 260.0),
@@ -80,6 +94,8 @@ LAYOUTS: Mapping[str, Layout] = {
             name="Top loader, wash plate on splines",
             drum="top",
             drive="direct",
+            inside=("plate",),
+            driven=("shaft",),
             pulley_ratio=(1.0, 1.0),
             spin_rpm=(400.0, 1200.0),
             critical_rpm=(50.0, 260.0),
@@ -89,6 +105,8 @@ LAYOUTS: Mapping[str, Layout] = {
             name="Top loader, pulsator",
             drum="top",
             drive="belt",
+            inside=("pulsator",),
+            driven=("belt",),
             pulley_ratio=(1.6, 4.5),
             spin_rpm=(400.0, 1000.0),
             critical_rpm=(50.0, 260.0),

@@ -6,12 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.diagnosis.knowledge import PHASES, Knowledge
 from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.visit.fields import Clearable, Code, Flag, Id, Number, Record, Text
 from eager_ear.core.visit.said import Body, Kind, Said, each_key, of
 
-PHASES = ("hand_turn", "fill", "wash", "drain", "spin_start", "ramp", "full_speed", "coast_down", "always")
 SINCE = ("today", "days", "weeks", "months", "always")
 TOLD_LOADS = ("any", "heavy", "single_heavy", "empty_too")
 AFTER = ("move", "repair", "heavy_item", "nothing")

@@ -7,8 +7,9 @@ from fastapi import APIRouter
 from eager_ear.core.analysis import STAGES
 from eager_ear.core.case import LOADS, POSITIONS, TESTS
 from eager_ear.core.diagnosis import ACCESS_WORDS
+from eager_ear.core.diagnosis.knowledge import PHASES
 from eager_ear.core.machine import BEARINGS, LAYOUTS
-from eager_ear.web.schemas.catalogue import CatalogueOut, CheckSpecOut, CodeOut, LayoutOut, ValueOut
+from eager_ear.web.schemas.catalogue import CatalogueOut, CheckSpecOut, CodeOut, LayoutOut, SymptomOut, ValueOut
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
@@ -19,8 +20,13 @@ def catalogue(state: State) -> CatalogueOut:
     """Everything that can be chosen, with plain names."""
     knowledge = state.knowledge
     return CatalogueOut(
-        layouts=[LayoutOut(code=v.code, name=v.name, drum=v.drum, drive=v.drive) for v in LAYOUTS.values()],
-        symptoms=[CodeOut(code=s.code, name=s.name) for s in knowledge.symptoms.values()],
+        layouts=[
+            LayoutOut(
+                code=v.code, name=v.name, drum=v.drum, drive=v.drive, inside=list(v.inside), driven=list(v.driven)
+            )
+            for v in LAYOUTS.values()
+        ],
+        symptoms=[SymptomOut(code=s.code, name=s.name, phases=list(s.phases)) for s in knowledge.symptoms.values()],
         faults=[CodeOut(code=f.code, name=f.short) for f in knowledge.faults.values()],
         checks=[
             CheckSpecOut(
@@ -53,6 +59,7 @@ def catalogue(state: State) -> CatalogueOut:
         loads=list(LOADS),
         tests=list(TESTS),
         stages=list(STAGES),
+        phases=list(PHASES),
     )
 
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 from eager_ear.core.diagnosis.knowledge import Widget
+from eager_ear.core.machine.layouts import Driven, Inside
 
 
 class CodeOut(BaseModel):
@@ -13,10 +16,20 @@ class CodeOut(BaseModel):
 
 
 class LayoutOut(BaseModel):
+    """inside, driven : what is seen of it, by which it is recognised."""
+
     code: str
     name: str
-    drum: str
+    drum: Literal["front", "top"]
     drive: str
+    inside: list[Inside]
+    driven: list[Driven]
+
+
+class SymptomOut(CodeOut):
+    """phases : when it is told."""
+
+    phases: list[str]
 
 
 class ValueOut(BaseModel):
@@ -44,7 +57,7 @@ class CheckSpecOut(BaseModel):
 
 class CatalogueOut(BaseModel):
     layouts: list[LayoutOut]
-    symptoms: list[CodeOut]
+    symptoms: list[SymptomOut]
     faults: list[CodeOut]
     checks: list[CheckSpecOut]
     bearings: list[str]
@@ -52,3 +65,4 @@ class CatalogueOut(BaseModel):
     loads: list[str]
     tests: list[str]
     stages: list[str]
+    phases: list[str]
