@@ -64,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/noises/{layout}/{symptom}/{phase}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Example
+         * @description How a typical machine of that layout sounds in that phase, where that is told of it; as WAV.
+         */
+        get: operations["example_api_noises__layout___symptom___phase__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -727,6 +747,8 @@ export interface components {
             stages: string[];
             /** Phases */
             phases: string[];
+            /** Heard Phases */
+            heard_phases: string[];
         };
         /** CheckEntry */
         CheckEntry: {
@@ -2911,7 +2933,7 @@ export interface components {
         };
         /**
          * SymptomOut
-         * @description phases : when it is told.
+         * @description phases : when it is told; heard_on : layouts on which an example of it can be heard, with what it comes from.
          */
         SymptomOut: {
             /** Code */
@@ -2920,6 +2942,10 @@ export interface components {
             name: string;
             /** Phases */
             phases: string[];
+            /** Heard On */
+            heard_on: {
+                [key: string]: string;
+            };
         };
         /**
          * TableAskedOut
@@ -3466,6 +3492,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgedOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    example_api_noises__layout___symptom___phase__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                layout: string;
+                symptom: string;
+                phase: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
                 };
             };
             /** @description A page from elsewhere asked */

@@ -65,6 +65,7 @@ def create_app(
     for router in (
         routes.catalogue,
         routes.judging,
+        routes.noises,
         routes.jobs,
         routes.changes,
         routes.machines,

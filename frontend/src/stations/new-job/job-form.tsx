@@ -127,6 +127,7 @@ export function JobForm({
         <h2 className="pb-2 text-xl">What is told</h2>
         <Told
           catalogue={catalogue}
+          layout={draft.layout}
           symptoms={draft.symptoms}
           details={draft.details}
           onChange={(symptoms, details) => {

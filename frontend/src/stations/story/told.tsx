@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Catalogue } from "../../api/client";
 import { words } from "../../lib/format";
 import { ManyChips, OneChip } from "../../ui/chips";
+import { Examples } from "./examples";
 import type { TellingDetails } from "../new-job/draft";
 
 const DETAILS = [
@@ -14,11 +15,13 @@ const DETAILS = [
 /** What is told: first when it is, then what it is like, then since when, with what, after what. Nothing is typed. */
 export function Told({
   catalogue,
+  layout,
   symptoms,
   details,
   onChange,
 }: {
   catalogue: Catalogue;
+  layout: string;
   symptoms: readonly string[];
   details: Readonly<Record<string, TellingDetails>>;
   onChange: (symptoms: string[], details: Record<string, TellingDetails>) => void;
@@ -34,6 +37,11 @@ export function Told({
   const detail = (symptom: string, change: TellingDetails) => {
     onChange([...symptoms], { ...details, [symptom]: { ...details[symptom], ...change } });
   };
+  const choose = (next: string[]) => {
+    const added = next.filter((code) => !symptoms.includes(code));
+    const told = phase === "" ? {} : Object.fromEntries(added.map((code) => [code, { phase }]));
+    onChange(next, { ...details, ...told });
+  };
   return (
     <div className="flex flex-col gap-4">
       <fieldset>
@@ -42,17 +50,17 @@ export function Told({
       </fieldset>
       <fieldset>
         <legend className="pb-2 font-bold">What is it like?</legend>
-        <ManyChips
-          label="Symptoms"
-          options={options}
-          value={[...symptoms]}
-          onChange={(next) => {
-            const added = next.filter((code) => !symptoms.includes(code));
-            const told = phase === "" ? {} : Object.fromEntries(added.map((code) => [code, { phase }]));
-            onChange(next, { ...details, ...told });
-          }}
-        />
+        <ManyChips label="Symptoms" options={options} value={[...symptoms]} onChange={choose} />
       </fieldset>
+      <Examples
+        catalogue={catalogue}
+        layout={layout}
+        phase={phase}
+        chosen={symptoms}
+        onPoint={(code) => {
+          choose(symptoms.includes(code) ? symptoms.filter((s) => s !== code) : [...symptoms, code]);
+        }}
+      />
       {symptoms.map((symptom) => {
         const name = catalogue.symptoms.find((s) => s.code === symptom)?.name ?? words(symptom);
         const told = details[symptom] ?? {};

@@ -43,11 +43,15 @@ class Fault:
 
 @dataclass(frozen=True, kw_only=True)
 class Symptom:
-    """What may be told. phases : when it is told, as a customer would say it."""
+    """What may be told. phases : when it is told, as a customer would say it.
+
+    example : how far gone its likeliest fault is where it sounds like this, 0 to 1; None for what is no noise
+    """
 
     code: str
     name: str
     phases: tuple[str, ...]
+    example: float | None
     leak: float
     given: Mapping[str, float]
 
@@ -133,7 +137,12 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, version: str) -> Kn
     faults = {code: _fault(code, row) for code, row in tables["faults"]["fault"].items()}
     symptoms = {
         code: Symptom(
-            code=code, name=row["name"], phases=_phases(code, row), leak=float(row["leak"]), given=dict(row["given"])
+            code=code,
+            name=row["name"],
+            phases=_phases(code, row),
+            example=row.get("example"),
+            leak=float(row["leak"]),
+            given=dict(row["given"]),
         )
         for code, row in tables["symptoms"]["symptom"].items()
     }

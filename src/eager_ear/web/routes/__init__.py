@@ -10,6 +10,7 @@ from eager_ear.web.routes.judging import router as judging
 from eager_ear.web.routes.listening import router as listening
 from eager_ear.web.routes.live import router as live
 from eager_ear.web.routes.machines import router as machines
+from eager_ear.web.routes.noises import router as noises
 
 __all__ = [
     "attachments",
@@ -22,4 +23,5 @@ __all__ = [
     "listening",
     "live",
     "machines",
+    "noises",
 ]

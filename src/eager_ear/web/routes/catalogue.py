@@ -7,8 +7,9 @@ from fastapi import APIRouter
 from eager_ear.core.analysis import STAGES
 from eager_ear.core.case import LOADS, POSITIONS, TESTS
 from eager_ear.core.diagnosis import ACCESS_WORDS
-from eager_ear.core.diagnosis.knowledge import PHASES
+from eager_ear.core.diagnosis.knowledge import PHASES, Knowledge, Symptom
 from eager_ear.core.machine import BEARINGS, LAYOUTS
+from eager_ear.use_cases.noises import HEARD_PHASES, example_fault
 from eager_ear.web.schemas.catalogue import CatalogueOut, CheckSpecOut, CodeOut, LayoutOut, SymptomOut, ValueOut
 from eager_ear.web.state import State
 
@@ -26,7 +27,10 @@ def catalogue(state: State) -> CatalogueOut:
             )
             for v in LAYOUTS.values()
         ],
-        symptoms=[SymptomOut(code=s.code, name=s.name, phases=list(s.phases)) for s in knowledge.symptoms.values()],
+        symptoms=[
+            SymptomOut(code=s.code, name=s.name, phases=list(s.phases), heard_on=_heard_on(s, knowledge))
+            for s in knowledge.symptoms.values()
+        ],
         faults=[CodeOut(code=f.code, name=f.short) for f in knowledge.faults.values()],
         checks=[
             CheckSpecOut(
@@ -60,7 +64,13 @@ def catalogue(state: State) -> CatalogueOut:
         tests=list(TESTS),
         stages=list(STAGES),
         phases=list(PHASES),
+        heard_phases=list(HEARD_PHASES),
     )
+
+
+def _heard_on(symptom: Symptom, knowledge: Knowledge) -> dict[str, str]:
+    faults = {code: example_fault(symptom, layout=code, knowledge=knowledge) for code in LAYOUTS}
+    return {code: knowledge.faults[fault].short for code, fault in faults.items() if fault is not None}
 
 
 @router.get("/health")

@@ -27,9 +27,10 @@ class LayoutOut(BaseModel):
 
 
 class SymptomOut(CodeOut):
-    """phases : when it is told."""
+    """phases : when it is told; heard_on : layouts on which an example of it can be heard, with what it comes from."""
 
     phases: list[str]
+    heard_on: dict[str, str]
 
 
 class ValueOut(BaseModel):
@@ -66,3 +67,4 @@ class CatalogueOut(BaseModel):
     tests: list[str]
     stages: list[str]
     phases: list[str]
+    heard_phases: list[str]

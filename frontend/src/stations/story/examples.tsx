@@ -1,0 +1,91 @@
+import { useRef, useState } from "react";
+
+import type { Catalogue } from "../../api/client";
+import { words } from "../../lib/format";
+
+/**
+ * Noises of that phase, made by the simulator for a typical machine of the layout: the customer points at the one it is.
+ */
+export function Examples({
+  catalogue,
+  layout,
+  phase,
+  chosen,
+  onPoint,
+}: {
+  catalogue: Catalogue;
+  layout: string;
+  phase: string;
+  chosen: readonly string[];
+  onPoint: (symptom: string) => void;
+}) {
+  const player = useRef<HTMLAudioElement>(null);
+  const [playing, setPlaying] = useState<string | null>(null);
+  const [failed, setFailed] = useState(false);
+  const noises = catalogue.symptoms.filter((s) => s.phases.includes(phase) && s.heard_on[layout] !== undefined);
+  if (!catalogue.heard_phases.includes(phase) || noises.length === 0) return null;
+  const play = (symptom: string) => {
+    const audio = player.current;
+    if (!audio) return;
+    if (playing === symptom) {
+      audio.pause();
+      setPlaying(null);
+      return;
+    }
+    setFailed(false);
+    setPlaying(symptom);
+    audio.src = `/api/noises/${layout}/${symptom}/${phase}`;
+    audio.play().catch(() => {
+      setPlaying(null);
+      setFailed(true);
+    });
+  };
+  return (
+    <section aria-label="Examples to hear" className="sheet flex flex-col gap-2 px-4 py-3">
+      <h3 className="text-lg font-bold">Which one is it?</h3>
+      <p className="max-w-prose text-ink-soft">
+        Made by simulation: one machine of this layout at {words(phase)}, each time with something else wrong.
+      </p>
+      <audio
+        ref={player}
+        onEnded={() => {
+          setPlaying(null);
+        }}
+      />
+      <ul className="flex flex-col gap-2">
+        {noises.map(({ code, name }) => (
+          <li key={code} className="flex flex-wrap items-center gap-2">
+            <button
+              type="button"
+              aria-pressed={playing === code}
+              aria-label={`Hear: ${name}`}
+              className="min-h-12 w-24 rounded-[2px_12px_2px_2px] border-2 border-ink bg-porcelain font-bold aria-pressed:bg-marigold aria-pressed:text-on-marigold"
+              onClick={() => {
+                play(code);
+              }}
+            >
+              {playing === code ? "stop" : "hear"}
+            </button>
+            <span className="mr-auto">{name}</span>
+            <button
+              type="button"
+              aria-pressed={chosen.includes(code)}
+              aria-label={`It is this one: ${name}`}
+              className="min-h-12 rounded-[2px_12px_2px_2px] border-2 border-line bg-porcelain px-4 aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:font-bold aria-pressed:text-on-ink"
+              onClick={() => {
+                onPoint(code);
+              }}
+            >
+              it is this one
+            </button>
+          </li>
+        ))}
+      </ul>
+      {failed ? (
+        <p role="alert" className="font-bold">
+          It could not be fetched: without a signal only what was heard before can be heard.
+        </p>
+      ) : null}
+    </section>
+  );
+}

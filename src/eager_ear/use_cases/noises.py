@@ -1,0 +1,80 @@
+"""Examples of noises as customers tell them: a typical machine of the layout, made by the simulator, in that phase.
+
+The same machine each time, so that only what is wrong with it differs.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+
+import numpy as np
+
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis.knowledge import Symptom
+from eager_ear.core.errors import UnknownCode
+from eager_ear.core.signals.listening import Heard, for_the_ear
+from eager_ear.core.signals.types import AudioSignal
+from eager_ear.core.simulate import faults_of_layout, simulate_case
+from eager_ear.core.units import FloatArray
+
+SEED = 3
+LENGTH_S = 4.0
+# Phases that a spin test has, which is what the simulator makes.
+HEARD_PHASES = ("spin_start", "ramp", "full_speed", "coast_down")
+# Where a spin has begun in earnest, and where its ramp is nearly over, as shares of the fastest.
+BEGUN, NEARLY_THERE = 0.15, 0.85
+MOST_KEPT = 16
+
+
+def example_fault(symptom: Symptom, *, layout: str, knowledge: Knowledge) -> str | None:
+    """The fault whose sound stands for the symptom on that layout; None where there is none, or it is no noise."""
+    if symptom.example is None:
+        return None
+    possible = faults_of_layout(layout, knowledge=knowledge)
+    telling = [(chance, fault) for fault, chance in symptom.given.items() if fault in possible]
+    return max(telling)[1] if telling else None
+
+
+def noise(*, layout: str, symptom: str, phase: str, knowledge: Knowledge) -> Heard:
+    """A few seconds of it.
+
+    Raises
+    ------
+    UnknownCode
+        A phase without sound, or a symptom that is no noise on that layout.
+    """
+    if phase not in HEARD_PHASES:
+        raise UnknownCode(field="phase", value=phase, known=HEARD_PHASES)
+    found = knowledge.symptoms.get(symptom)
+    fault = example_fault(found, layout=layout, knowledge=knowledge) if found is not None else None
+    if found is None or found.example is None or fault is None:
+        symptoms = knowledge.symptoms.values()
+        known = tuple(s.code for s in symptoms if example_fault(s, layout=layout, knowledge=knowledge))
+        raise UnknownCode(field="symptom", value=symptom, known=known)
+    return _stretches(layout, fault, found.example)[phase]
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def _stretches(layout: str, fault: str, strength: float) -> Mapping[str, Heard]:
+    """One spin's phases, a few seconds each; the spin itself is not kept."""
+    spin = simulate_case(layout=layout, faults=[fault], seed=SEED, strength=strength)
+    sound = next(r.signal for r in spin.case.recordings if isinstance(r.signal, AudioSignal))
+    rate = sound.sample_rate_hz
+    out = {}
+    for phase in HEARD_PHASES:
+        first = int(max(0.0, _begin_s(spin.drum_rpm, spin.truth()["power_cut_s"], phase)) * rate)
+        out[phase] = for_the_ear(sound.samples[first : first + int(LENGTH_S * rate)], sample_rate_hz=rate)
+    return out
+
+
+def _begin_s(drum_rpm: FloatArray, power_cut_s: float, phase: str) -> float:
+    t_s, rpm = drum_rpm[:, 0], drum_rpm[:, 1]
+    top = float(rpm.max())
+    if phase == "coast_down":
+        return power_cut_s + 0.3
+    if phase == "full_speed":
+        return min(power_cut_s, float(t_s[np.flatnonzero(rpm > 0.98 * top)[-1]])) - LENGTH_S
+    if phase == "ramp":
+        return float(t_s[np.argmax(rpm > NEARLY_THERE * top)]) - LENGTH_S
+    return float(t_s[np.argmax(rpm > BEGUN * top)]) - 0.4 * LENGTH_S
