@@ -8,10 +8,9 @@ const bodies = (checked: ReturnType<typeof entriesOf>) =>
   checked.ok ? checked.entries.map((e) => [e.kind, e.body]) : [];
 
 describe("what was typed about a job", () => {
-  it("asks for place and layout, in that order; a known machine brings its layout", () => {
+  it("asks for the place and nothing else: a layout that cannot be told stays open", () => {
     expect(missing(EMPTY_DRAFT)).toBe("Say where the machine is.");
-    expect(missing({ ...EMPTY_DRAFT, place: "Here" })).toBe("Choose the layout.");
-    expect(missing({ ...EMPTY_DRAFT, place: "Here", knownAs: "m" })).toBeNull();
+    expect(missing({ ...EMPTY_DRAFT, place: "Here" })).toBeNull();
   });
 
   it("says what was edited and nothing else", () => {

@@ -85,8 +85,7 @@ export type Checked = { ok: true; entries: AnyEntry[] } | { ok: false; say: stri
 
 /** What has to be told before a job is opened; null when all of it is. */
 export function missing(draft: JobDraft): string | null {
-  if (draft.place.trim() === "") return "Say where the machine is.";
-  return draft.layout === "" && draft.knownAs === "" ? "Choose the layout." : null;
+  return draft.place.trim() === "" ? "Say where the machine is." : null;
 }
 
 /** The entries that say what was edited, and nothing else; or what cannot be read. */

@@ -10,7 +10,7 @@ const MAINS = [
   { value: "60", label: "60 Hz" },
 ];
 
-/** Everything told and read off the plate; only place and layout are needed. */
+/** Everything told and read off the plate; only the place is needed. */
 export function JobForm({
   draft,
   catalogue,
@@ -58,9 +58,12 @@ export function JobForm({
           options={catalogue.layouts.map((l) => ({ value: l.code, label: l.name }))}
           value={draft.layout}
           onChange={(value) => {
-            if (value) set({ layout: value });
+            set({ layout: value });
           }}
         />
+        <p className="pt-2 text-sm text-ink-soft">
+          Tap it once more to leave it open: what fits any layout can be measured, and the call waits for it.
+        </p>
       </fieldset>
       <div className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
         <TextField

@@ -44,7 +44,8 @@ export function Examples({
     <section aria-label="Examples to hear" className="sheet flex flex-col gap-2 px-4 py-3">
       <h3 className="text-lg font-bold">Which one is it?</h3>
       <p className="max-w-prose text-ink-soft">
-        Made by simulation: one machine of this layout at {words(phase)}, each time with something else wrong.
+        Made by simulation: one machine of this layout at {words(phase)}, each time with something else wrong. Tap the
+        name of the one it is.
       </p>
       <audio
         ref={player}
@@ -54,29 +55,28 @@ export function Examples({
       />
       <ul className="flex flex-col gap-2">
         {noises.map(({ code, name }) => (
-          <li key={code} className="flex flex-wrap items-center gap-2">
+          <li key={code} className="grid grid-cols-[5rem_1fr] gap-2">
             <button
               type="button"
               aria-pressed={playing === code}
               aria-label={`Hear: ${name}`}
-              className="min-h-12 w-24 rounded-[2px_12px_2px_2px] border-2 border-ink bg-porcelain font-bold aria-pressed:bg-marigold aria-pressed:text-on-marigold"
+              className="min-h-12 rounded-[2px_12px_2px_2px] border-2 border-ink bg-porcelain font-bold aria-pressed:bg-marigold aria-pressed:text-on-marigold"
               onClick={() => {
                 play(code);
               }}
             >
               {playing === code ? "stop" : "hear"}
             </button>
-            <span className="mr-auto">{name}</span>
             <button
               type="button"
               aria-pressed={chosen.includes(code)}
               aria-label={`It is this one: ${name}`}
-              className="min-h-12 rounded-[2px_12px_2px_2px] border-2 border-line bg-porcelain px-4 aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:font-bold aria-pressed:text-on-ink"
+              className="min-h-12 rounded-[2px_12px_2px_2px] border-2 border-line bg-porcelain px-4 text-left aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:font-bold aria-pressed:text-on-ink"
               onClick={() => {
                 onPoint(code);
               }}
             >
-              it is this one
+              {name}
             </button>
           </li>
         ))}
