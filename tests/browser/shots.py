@@ -20,6 +20,7 @@ TABLET = (820, 1180)
 PHONE = (390, 844)
 BEARING, SPIDER, BELT, CORNERS = "Boatyard", "machine 2", "Lock cottage 3", "Chandler"
 RECORDING = "spin-recording-phone"
+FILL, STORY = "hands-fill-phone", "story-phone"
 VIEWS = {
     "board": ("/", WIDE, False),
     "board-phone": ("/", PHONE, False),
@@ -27,6 +28,7 @@ VIEWS = {
     "history": (f"/jobs/{{{BEARING}}}/history", WIDE, False),
     "machines": ("/machines", WIDE, False),
     "hands": (f"/jobs/{{{SPIDER}}}/hands", WIDE, False),
+    "hands-gap-phone": (f"/jobs/{{{SPIDER}}}/hands/drum_gap_round", PHONE, False),
     "spin": (f"/jobs/{{{BEARING}}}/spin", WIDE, True),
     "spin-phone": (f"/jobs/{{{BEARING}}}/spin", PHONE, False),
     "spin-corners": (f"/jobs/{{{CORNERS}}}/spin", WIDE, True),
@@ -58,6 +60,26 @@ def take(browser: Browser, url: str, folder: Path, names: list[str]) -> None:
         page.evaluate("document.fonts.ready")
         page.screenshot(path=str(folder / f"{name}.png"), full_page=whole)
         page.close()
+
+
+def take_entries(browser: Browser, url: str, folder: Path, names: list[str]) -> None:
+    """What is only seen while it is entered: the wait of a staged fill, noises to point at."""
+    page = browser.new_page(viewport={"width": PHONE[0], "height": PHONE[1]}, locale="en-GB")
+    if not names or FILL in names:
+        body = {"id": new_id(), "entries": [machine("Toll bridge", layout="top_coupler"), told("leak_centre")]}
+        job = page.request.post(f"{url}/api/jobs", data=body).json()["job"]["id"]
+        page.goto(f"{url}/jobs/{job}/hands/staged_fill")
+        page.get_by_role("button", name="Filled: begin the wait").click()
+        page.wait_for_selector("[role=timer]")
+        page.screenshot(path=str(folder / f"{FILL}.png"))
+    if not names or STORY in names:
+        page.goto(f"{url}/new")
+        page.get_by_role("radio", name="Front loader, belt").click()
+        page.get_by_role("radio", name="full speed").click()
+        page.get_by_role("button", name="It is this one: Growls in spin").click()
+        page.get_by_role("region", name="Examples to hear").scroll_into_view_if_needed()
+        page.screenshot(path=str(folder / f"{STORY}.png"))
+    page.close()
 
 
 def take_recording(folder: Path, url: str, names: list[str]) -> None:
@@ -96,6 +118,7 @@ def main() -> None:
         try:
             with chromium() as browser:
                 take(browser, server.url, folder, names)
+                take_entries(browser, server.url, folder, names)
             take_recording(folder, server.url, names)
         finally:
             server.stop()
