@@ -19,7 +19,7 @@ import httpx
 import pytest
 
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.host.folder import FolderProblem, own_folder
+from eager_ear.host.folder import FolderProblem, move_from, own_folder
 from eager_ear.host.mariadb import PrivateMariaDb, free_port
 from eager_ear.host.supervisor import LONGEST_PAUSE_S, Supervisor
 from eager_ear.store import Database, MeasuringState, UnitOfWork, migrate
@@ -173,6 +173,19 @@ def test_a_folder_that_cannot_be_used_is_told(tmp_path: Path, monkeypatch: pytes
     monkeypatch.setattr("eager_ear.host.folder.LEAST_FREE_BYTES", 1 << 60)
     with pytest.raises(FolderProblem, match="make room"), own_folder(tmp_path / "full"):
         pass
+
+
+def test_data_of_an_earlier_version_are_brought_along_and_never_over_others(tmp_path: Path) -> None:
+    earlier, folder = tmp_path / "earlier", tmp_path / "now"
+    assert not move_from(earlier, folder)
+    (earlier / "db" / "data").mkdir(parents=True)
+    (earlier / "db" / "password").write_text("made up")
+    assert move_from(earlier, folder)
+    assert (folder / "db" / "password").read_text() == "made up"
+    assert not earlier.exists()
+    (earlier / "db").mkdir(parents=True)
+    assert not move_from(earlier, folder)
+    assert earlier.exists()
 
 
 def test_files_are_refused_before_the_database_feels_a_full_disk(tmp_path: Path) -> None:

@@ -12,9 +12,12 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+from eager_ear.host.mariadb import PrivateMariaDb
+
 # Less than this, and the database would not come up; so much more is left for it to live on.
 LEAST_FREE_BYTES = 200_000_000
 STOP_TIMEOUT_S = 40.0
+SYSTEM_HOME = Path("/var/lib/eager-ear")
 
 
 class FolderProblem(Exception):
@@ -27,8 +30,38 @@ def home() -> Path:
     if chosen:
         return Path(chosen).expanduser().absolute()
     if os.geteuid() == 0 and "XDG_DATA_HOME" not in os.environ:
-        return Path("/var/lib/eager-ear")
+        return SYSTEM_HOME
+    return user_home()
+
+
+def user_home() -> Path:
+    """Where the data of whoever starts this lie, if it is not root."""
     return Path(os.environ.get("XDG_DATA_HOME", "~/.local/share")).expanduser() / "eager-ear"
+
+
+def move_from(earlier: Path, folder: Path) -> bool:
+    """Bring the data that an earlier version kept elsewhere to the folder; False where there are none, or it has some.
+
+    Raises
+    ------
+    FolderProblem
+        The database there still runs.
+    """
+    if earlier == folder or not (earlier / "db").is_dir() or (folder / "db").exists():
+        return False
+    if PrivateMariaDb(earlier / "db").pid() is not None:
+        raise FolderProblem(f"An earlier version still runs from {earlier}: stop it with ./ear stop, then start again.")
+    folder.mkdir(parents=True, exist_ok=True)
+    for path in earlier.iterdir():
+        shutil.move(path, folder / path.name)
+    earlier.rmdir()
+    return True
+
+
+def bring_earlier_data(folder: Path) -> None:
+    """What root's home held before root's data had a place that others can enter. Raises FolderProblem."""
+    if folder == SYSTEM_HOME and move_from(user_home(), folder):
+        print(f"The data were moved to {folder}.", flush=True)
 
 
 @contextlib.contextmanager

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from eager_ear.host.demo import load_demo
-from eager_ear.host.folder import FolderProblem, home, own_folder, stop_owner
+from eager_ear.host.folder import FolderProblem, bring_earlier_data, home, own_folder, stop_owner, user_home
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
 from eager_ear.host.privileges import drop_privileges
 from eager_ear.host.supervisor import KeptDatabase, Supervisor, the_server, the_worker
@@ -108,10 +108,11 @@ def run_everything(address: Address, *, with_demo: bool) -> int:
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _stop_on_signal)
     supervisor = Supervisor()
-    stays = drop_privileges(home())
-    if stays is not None:
-        print(stays, flush=True)
     try:
+        bring_earlier_data(home())
+        stays = drop_privileges(home())
+        if stays is not None:
+            print(stays, flush=True)
         with own_folder(home()) as folder:
             try:
                 _begin(supervisor, folder, address, with_demo=with_demo)
@@ -191,7 +192,8 @@ def stop_everything() -> int:
     folder = home()
     stopped = stop_owner(folder)
     # After a kill of the supervisor itself the database may still run.
-    stopped = PrivateMariaDb(folder / "db").stop() or stopped
+    for kept in {folder, user_home()}:
+        stopped = PrivateMariaDb(kept / "db").stop() or stopped
     print("stopped" if stopped else "nothing was running")
     return 0
 

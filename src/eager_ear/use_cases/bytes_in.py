@@ -21,7 +21,6 @@ from eager_ear.store import CHUNK_BYTES, AttachmentRecord, Conflict, Database, U
 from eager_ear.store.errors import StoreError
 from eager_ear.use_cases.clock import now_utc
 
-PURPOSES = ("recording", "photo")
 MOST_PHOTO_BYTES = 20_000_000
 
 
@@ -209,7 +208,6 @@ __all__ = [
     "CHUNK_BYTES",
     "MOST_PHOTO_BYTES",
     "NotThere",
-    "PURPOSES",
     "Parcel",
     "begin",
     "is_the_same",
