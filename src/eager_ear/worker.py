@@ -29,6 +29,7 @@ from eager_ear.use_cases.measuring import crashed, failed, measure, measured, re
 
 POLL_S = 0.25
 LOOK_S = 0.5
+GRACE_S = 2.0
 # Half an hour of stereo at 48 kHz needs 1.6 GB; a minute of computing is a long recording.
 MOST_BYTES = 3 << 30
 MOST_COMPUTING_S = 600
@@ -79,6 +80,8 @@ def _keep_while(child: BaseProcess, database: Database, claimed: MeasurementReco
             logger.warning("the lease of measurement %d could not be renewed", claimed.id)
         else:
             if not wanted:
+                # It may just have finished; one that was cancelled notices at its next stage.
+                child.join(GRACE_S)
                 child.kill()
 
 

@@ -7,13 +7,14 @@ import contextlib
 import socket
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Iterator
 
 import httpx
 import numpy as np
 import pytest
 import uvicorn
 from fastapi import FastAPI, Request
+from sse_starlette import EventSourceResponse
 from starlette.responses import StreamingResponse
 
 from eager_ear.host.mariadb import free_port
@@ -60,6 +61,18 @@ def impatient(monkeypatch: pytest.MonkeyPatch) -> Iterator[str]:
     @app.get("/endless")
     async def endless() -> StreamingResponse:
         return StreamingResponse(b"0" * 65_536 for _ in range(10_000))
+
+    @app.get("/told")
+    async def told(request: Request) -> EventSourceResponse:
+        async def moments() -> AsyncIterator[dict[str, str]]:
+            for number in range(8):
+                # Asked before anything else, as whoever tells of changes does.
+                if await request.is_disconnected():
+                    return
+                await asyncio.sleep(0.2)
+                yield {"data": str(number)}
+
+        return EventSourceResponse(moments())
 
     port = free_port()
     config = serve.settings(host="127.0.0.1", port=port)
@@ -117,6 +130,13 @@ def test_a_body_that_trickles_is_ended(impatient: str) -> None:
                 connection.sendall(b"x")
                 time.sleep(0.05)
         assert b"408" in everything(connection)
+
+
+@pytest.mark.parametrize("body", [None, b"words"])
+def test_who_listens_for_longer_than_a_body_may_pause_is_told_to_the_end(impatient: str, body: bytes | None) -> None:
+    with httpx.Client(base_url=f"http://{impatient}") as client:
+        told = client.request("GET", "/told", content=body).text
+    assert [line for line in told.splitlines() if line.startswith("data")] == [f"data: {k}" for k in range(8)]
 
 
 def test_a_reader_that_never_reads_is_closed(impatient: str) -> None:

@@ -77,7 +77,8 @@ class Guard:
         elif scope["type"] == "websocket":
             await self._app(scope, receive, send_with_headers)
         else:
-            await self._app(scope, _patiently(receive, limit_bytes=_limit(scope)), send_with_headers)
+            patient = _patiently(receive, limit_bytes=_limit(scope)) if _has_body(scope) else receive
+            await self._app(scope, patient, send_with_headers)
 
     def _refusal(self, scope: Scope) -> Refusal | None:
         headers = Headers(scope=scope)
@@ -133,6 +134,11 @@ def _refuse(scope: Scope, status: int, code: str, message: str) -> Refusal:
     return response
 
 
+def _has_body(scope: Scope) -> bool:
+    headers = Headers(scope=scope)
+    return headers.get("content-length", "0") != "0" or "transfer-encoding" in headers
+
+
 def _limit(scope: Scope) -> int | None:
     """The most that may come, None where the route counts for itself."""
     return None if TAKES_FILES.fullmatch(scope["path"]) else MOST_WORDS_BYTES
@@ -156,7 +162,9 @@ def _patiently(receive: Receive, *, limit_bytes: int | None) -> Receive:
         if whole:
             return await receive()
         try:
-            message = await asyncio.wait_for(receive(), PAUSE_S)
+            # Awaited as it is, not in a task of its own: who asks and is cancelled at once loses no message.
+            async with asyncio.timeout(PAUSE_S):
+                message = await receive()
         except TimeoutError as exc:
             raise HTTPException(408, "What was sent stopped coming") from exc
         if message["type"] == "http.request":
