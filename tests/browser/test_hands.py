@@ -116,6 +116,8 @@ def test_the_staged_fill_keeps_its_waits_across_a_reload_and_names_the_seal(phon
     expect(phone.get_by_role("timer")).to_have_text(re.compile(r"4:[0-5]\d"))
     phone.goto(f"/jobs/{job}/spin")
     expect(phone.get_by_role("list", name="Waits")).to_contain_text("staged fill lower")
+    phone.goto("/")
+    expect(phone.get_by_role("link", name="Lock house, cellar")).to_contain_text(re.compile(r"waits 4:[0-5]\d"))
     phone.goto(f"/jobs/{job}/hands/staged_fill")
     phone.get_by_role("button", name="Stop waiting: dry so far").tap()
     expect(phone.get_by_text("2 of 3: fill to just above the middle seal.")).to_be_visible()

@@ -146,7 +146,13 @@ def test_missing_rows_are_named(database: Database) -> None:
 
 def test_lists_show_what_was_last_written(database: Database) -> None:
     summary = JobSummary(
-        place="Weir house", layout="top_splined", check_count=2, recording_count=1, bridged=True, closed=None
+        place="Weir house",
+        layout="top_splined",
+        check_count=2,
+        recording_count=1,
+        bridged=True,
+        closed=None,
+        rings_at=NOW + timedelta(minutes=20),
     )
     with UnitOfWork(database) as work:
         old, new = new_job(work), new_job(work)

@@ -1650,6 +1650,8 @@ export interface components {
             bridged: boolean;
             /** Closed */
             closed: string | null;
+            /** Rings At */
+            rings_at: string | null;
             measuring: components["schemas"]["MeasuringState"];
             call: components["schemas"]["CallShort"] | null;
         };

@@ -161,6 +161,7 @@ export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly Wai
           recording_count: 0,
           bridged: job.any_time.bridged.length > 0,
           closed: null,
+          rings_at: null,
           measuring: "none" as const,
           call: null,
         },

@@ -182,6 +182,7 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
             "recording_count": 0,
             "bridged": False,
             "closed": None,
+            "rings_at": None,
             "measuring": "done",
             "call_id": key,
             **call,

@@ -35,7 +35,7 @@ class MachineRecord:
 
 @dataclass(frozen=True, kw_only=True)
 class JobSummary:
-    """What lists show of a job, kept beside its diary."""
+    """What lists show of a job, kept beside its diary. rings_at : when its next wait is over, or was."""
 
     place: str
     layout: str | None
@@ -43,6 +43,7 @@ class JobSummary:
     recording_count: int
     bridged: bool
     closed: str | None
+    rings_at: datetime | None
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -33,6 +33,7 @@ class FoldedJob:
             recording_count=len(self.visit.spin.recordings),
             bridged=bool(self.visit.any_time.bridged),
             closed=self.visit.any_time.closed,
+            rings_at=min((timer.rings_at for timer in self.visit.any_time.timers), default=None),
         )
 
 

@@ -6,6 +6,7 @@ import type { Job, JobShort } from "../../api/client";
 import { isBusy, keys, useBoard, useCatalogue } from "../../api/queries";
 import { upload, withQuery } from "../../api/upload";
 import { percent, when } from "../../lib/format";
+import { leftOf, useNow } from "../../lib/now";
 import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
@@ -81,6 +82,7 @@ function JobCard({ job }: { job: JobShort }) {
           <span className="text-ink-soft"> · {shape.words}</span>
         </p>
         {job.bridged ? <p className="hazard col-span-2 py-1 font-bold">An interlock is bridged</p> : null}
+        <Wait job={job} />
       </Link>
     </li>
   );
@@ -109,8 +111,23 @@ function JobRow({ job }: { job: JobShort }) {
           {sure}
         </span>
         {job.bridged ? <span className="hazard col-span-full mt-1 py-1 font-bold">An interlock is bridged</span> : null}
+        <Wait job={job} />
       </Link>
     </li>
+  );
+}
+
+/** A wait that runs at this job, or is over. */
+function Wait({ job }: { job: JobShort }) {
+  const now = useNow(job.rings_at !== null);
+  if (job.rings_at === null) return null;
+  const { over, text } = leftOf(job.rings_at, now);
+  return (
+    <span
+      className={`col-span-full mt-1 justify-self-start border-2 border-ink px-3 py-1 font-bold ${over ? "bg-marigold text-on-marigold" : ""}`}
+    >
+      {over ? "a wait is over" : "waits"} {over ? null : <span className="font-mono">{text}</span>}
+    </span>
   );
 }
 

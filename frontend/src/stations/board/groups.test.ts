@@ -6,7 +6,17 @@ import { groups } from "./groups";
 function job(id: string, more: Partial<JobShort>): JobShort {
   const at = "2026-03-04T08:00:00Z";
   const bare = { number: 1, created_at: at, changed_at: at, place: id, layout: "front_belt", check_count: 0 };
-  return { ...bare, id, recording_count: 0, bridged: false, closed: null, measuring: "none", call: null, ...more };
+  return {
+    ...bare,
+    id,
+    recording_count: 0,
+    bridged: false,
+    closed: null,
+    rings_at: null,
+    measuring: "none",
+    call: null,
+    ...more,
+  };
 }
 
 function called(advice: string): JobShort["call"] {

@@ -170,6 +170,7 @@ def _record(row: JobRow) -> JobRecord:
             recording_count=row.recording_count,
             bridged=row.bridged,
             closed=row.closed,
+            rings_at=row.rings_at,
         ),
         call=call,
     )

@@ -49,6 +49,7 @@ class JobRow(Base):
     recording_count: Mapped[int] = mapped_column(Integer)
     bridged: Mapped[bool] = mapped_column(Boolean)
     closed: Mapped[str | None] = mapped_column(code_type())
+    rings_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
     measuring: Mapped[str] = mapped_column(code_type(16), index=True)
     call_id: Mapped[int | None] = mapped_column(Integer)
     headline: Mapped[str | None] = mapped_column(Text)

@@ -254,6 +254,7 @@ class JobShortOut(BaseModel):
     recording_count: int
     bridged: bool
     closed: str | None
+    rings_at: datetime | None
     measuring: MeasuringState
     call: CallShort | None
 
@@ -271,6 +272,7 @@ class JobShortOut(BaseModel):
             recording_count=summary.recording_count,
             bridged=summary.bridged,
             closed=summary.closed,
+            rings_at=summary.rings_at,
             measuring=job.measuring,
             call=CallShort.of(job.call, weighed=job.revision),
         )

@@ -5,7 +5,7 @@ import type { WidgetProps } from "../widgets";
 import { hourWords, nextPlace, readings, roundTheClock, withReading } from "./lists";
 import { NumberPad } from "./number-pad";
 
-const COUNTS = ["4", "6", "8", "12"].map((value) => ({ value, label: `${value} places` }));
+const COUNTS = ["4", "6", "8", "12"].map((value) => ({ value, label: value }));
 const SIZE = 320;
 const CENTRE = SIZE / 2;
 const DIAL = 128;
@@ -40,6 +40,7 @@ export function ClockGaps({ check, typed, onChange, judged }: WidgetProps) {
   return (
     <div className="flex flex-col gap-4 lg:flex-row">
       <div>
+        <p className="pb-1 font-bold">Places round the turn</p>
         <OneChip
           label="How many places"
           options={COUNTS}
