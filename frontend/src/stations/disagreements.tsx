@@ -1,12 +1,15 @@
 import type { Job, Schemas } from "../api/client";
+import { useCatalogue } from "../api/queries";
 import { type EntryKind, takenBack } from "../device/entries";
 import { useWrite } from "../device/use-write";
-import { saidBy, words } from "../lib/format";
+import { saidBy } from "../lib/format";
 import { Button } from "../ui/button";
+import { subjectWords } from "./history/entry-words";
 
 /** Two devices said different things of one subject at about the same time: a person picks which one counts. */
 export function Disagreements({ job }: { job: Job }) {
   const { write } = useWrite(job.id);
+  const catalogue = useCatalogue();
   return job.disagreements.map((d) => (
     <section
       key={`${d.kind} ${d.subject}`}
@@ -14,7 +17,7 @@ export function Disagreements({ job }: { job: Job }) {
       className="sheet mt-4 flex flex-col gap-2 border-l-8 border-l-marigold p-4"
     >
       <p className="font-bold">
-        Two devices say different things of {words(d.subject.replaceAll(".", ", "))}. Which is right?
+        Two devices say different things of {subjectWords(d.kind, d.subject, catalogue.data)}. Which is right?
       </p>
       <div className="flex flex-wrap gap-3">
         {[0, 1].map((i) => (

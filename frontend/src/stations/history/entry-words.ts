@@ -60,6 +60,29 @@ export function entryWords(entry: HistoryEntry, catalogue: Catalogue | undefined
   }
 }
 
+const FACTS: Record<string, string> = {
+  layout: "the layout",
+  mains_hz: "the mains",
+  max_spin_rpm: "the plate speed",
+  pulley_ratio: "the pulley ratio",
+  "bearings.front": "the bearing next to the drum",
+  "bearings.rear": "the outer bearing",
+  age_years: "the machine’s age",
+  stacked: "whether a dryer stands on top",
+  place: "where the machine is",
+};
+
+/** What two entries speak of, in words: a check and its corner, a symptom, a fact of the machine. */
+export function subjectWords(kind: string, subject: string, catalogue: Catalogue | undefined): string {
+  const [code = "", ...more] = subject.split(".");
+  if (kind === "check") {
+    const name = catalogue?.checks.find((c) => c.code === code)?.name ?? words(code);
+    return [`“${name}”`, ...more.map(words)].join(", ");
+  }
+  if (kind === "told") return `“${catalogue?.symptoms.find((s) => s.code === subject)?.name ?? words(subject)}”`;
+  return FACTS[subject] ?? words(subject.replaceAll(".", ", "));
+}
+
 function isId(key: string): boolean {
   return ["known_as", "restored", "timer", "recording", "photo", "analysis"].includes(key);
 }
