@@ -91,3 +91,14 @@ def test_swings_and_damping_agree(damping: float) -> None:
     decrement = 2 * np.pi * damping / np.sqrt(1 - damping**2)
     peaks = [30.0 * np.exp(-decrement * k) for k in range(4)]
     assert damping_from_swings(swings_from_peaks(peaks)) == pytest.approx(damping, rel=1e-6)
+
+
+def test_the_weakest_corner_counts_in_whichever_order_they_were_pushed(knowledge: Knowledge) -> None:
+    corners = [("front_left", 2.0), ("rear_left", 7.0), ("rear_right", 3.0)]
+    made = [HandCheck(check="bounce", values={"corner": corner, "swings": swings}) for corner, swings in corners]
+    for order in (made, made[::-1]):
+        [reading] = hand_readings(tuple(order), findings=knowledge.findings)
+        assert (reading.value, reading.level) == (7.0, "swings on")
+    mended = HandCheck(check="bounce", values={"corner": "rear_left", "swings": 2.5})
+    [reading] = hand_readings((*made, mended), findings=knowledge.findings)
+    assert reading.value == 3.0
