@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import socket
 
 import httpx
 import pytest
@@ -81,6 +82,15 @@ def test_every_answer_says_what_browsers_may_do_with_it(api: httpx.Client, path:
         assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
         assert "Strict-Transport-Security" not in answer.headers
         assert "Server" not in answer.headers
+
+
+def test_what_is_no_http_is_answered_with_the_same_headers(server: RunningServer) -> None:
+    with socket.create_connection(("127.0.0.1", server.port), timeout=20) as connection:
+        connection.sendall(b"\x00\x01 no words at all\r\n\r\n")
+        answer = b"".join(iter(lambda: connection.recv(4096), b""))
+    assert answer.startswith(b"HTTP/1.1 400")
+    assert b"x-content-type-options: nosniff" in answer
+    assert b"server:" not in answer.lower()
 
 
 def test_what_is_no_file_may_not_be_large(api: httpx.Client) -> None:

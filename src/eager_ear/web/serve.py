@@ -10,10 +10,12 @@ import argparse
 import asyncio
 from typing import Any
 
+import h11
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from eager_ear.processes import end_with
+from eager_ear.web.guard import HEADERS
 
 HEAD_S = 20.0
 WRITE_S = 30.0
@@ -57,6 +59,18 @@ class PatientProtocol(H11Protocol):
         if self.write_timer is not None:
             self.write_timer.cancel()
             self.write_timer = None
+
+    def send_400_response(self, msg: str) -> None:
+        """What is no HTTP at all is answered with the headers of every other answer."""
+        headers = [(name.lower().encode(), value.encode()) for name, value in HEADERS.items()]
+        headers += [(b"content-type", b"text/plain; charset=utf-8"), (b"connection", b"close")]
+        for event in (
+            h11.Response(status_code=400, headers=headers, reason=b"Bad Request"),
+            h11.Data(data=msg.encode("ascii", "replace")),
+            h11.EndOfMessage(),
+        ):
+            self.transport.write(self.conn.send(event) or b"")
+        self.transport.close()
 
     def _watch_head(self) -> None:
         """Wait for the next request's head as long as there is none, from its first byte on."""
