@@ -18,7 +18,7 @@ from scipy.signal import resample_poly
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SimulatedCase
 from eager_ear.host.mariadb import free_port
-from eager_ear.host.supervisor import KeptProcess, the_worker
+from eager_ear.host.supervisor import KeptProcess, a_worker
 from eager_ear.store import Database
 from eager_ear.store.tables.base import Base
 
@@ -51,7 +51,7 @@ class RunningServer:
 
     def start(self) -> None:
         self._kept = (
-            the_worker(self._environment["EAGER_EAR_DATABASE_URL"]),
+            a_worker(self._environment["EAGER_EAR_DATABASE_URL"]),
             KeptProcess("the server", ["eager_ear.web.serve", "--port", str(self.port)], self._environment),
         )
         for kept in self._kept:

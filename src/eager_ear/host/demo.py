@@ -13,7 +13,7 @@ from eager_ear.casefile import write_case_folder
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import simulate_case, simulate_corners, with_clamp
-from eager_ear.host.supervisor import the_worker
+from eager_ear.host.supervisor import a_worker
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, UnitOfWork
 from eager_ear.use_cases.cases import import_case_folder
@@ -155,7 +155,7 @@ def load_demo(database: Database) -> None:
     if not missing or present - {job.place for job in DEMO_JOBS}:
         return
     knowledge = load_knowledge()
-    worker = the_worker(database.url)
+    worker = a_worker(database.url)
     worker.begin()
     try:
         for job in missing:

@@ -20,11 +20,12 @@ from eager_ear.host.demo import load_demo
 from eager_ear.host.folder import FolderProblem, bring_earlier_data, home, own_folder, stop_owner, user_home
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
 from eager_ear.host.privileges import drop_privileges
-from eager_ear.host.supervisor import KeptDatabase, Supervisor, the_server, the_worker
+from eager_ear.host.supervisor import KeptDatabase, Supervisor, a_worker, the_server
 from eager_ear.store import Database, StoreError, migrate
 
 READY_TIMEOUT_S = 60.0
 LOOK_S = 0.25
+WORKERS = 2
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -150,7 +151,9 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
             load_demo(database)
     database.close()
     with stage("server"):
-        supervisor.begin(the_worker(url), the_server(url, address.words, **environment))
+        # One that takes its time keeps nobody else waiting.
+        workers = [a_worker(url, number=number) for number in range(1, WORKERS + 1)]
+        supervisor.begin(*workers, the_server(url, address.words, **environment))
         _wait_for(address, supervisor)
     print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
     if not address.is_loopback:
@@ -163,7 +166,7 @@ def served(url: str) -> Iterator[Address]:
     address = Address(host="127.0.0.1", port=free_port())
     supervisor = Supervisor()
     try:
-        supervisor.begin(the_worker(url), the_server(url, address.words))
+        supervisor.begin(a_worker(url), the_server(url, address.words))
         _wait_for(address, supervisor)
         yield address
     finally:

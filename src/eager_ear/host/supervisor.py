@@ -85,10 +85,10 @@ def the_server(url: str, words: Sequence[str], **environment: str) -> KeptProces
     return KeptProcess(name="the server", words=["eager_ear.web.serve", *words], environment=environment)
 
 
-def the_worker(url: str) -> KeptProcess:
-    """What measures, on a database."""
+def a_worker(url: str, *, number: int = 1) -> KeptProcess:
+    """One of those that measure, on a database."""
     environment = {"EAGER_EAR_DATABASE_URL": url}
-    return KeptProcess(name="the worker", words=["eager_ear.worker"], environment=environment)
+    return KeptProcess(name=f"worker {number}", words=["eager_ear.worker"], environment=environment)
 
 
 @dataclass
