@@ -56,27 +56,37 @@ def test_who_takes_over_from_root_has_to_be_able_to_run_it() -> None:
         assert not can_run(nobody, str(out_of_reach))
 
 
+def nobody_starts(folder: Path) -> bool:
+    """Whether the database of a folder answers nobody, who becomes so in a process of its own and owns the folder."""
+    nobody = pwd.getpwnam("nobody")
+    for path in (folder, *folder.rglob("*")):
+        os.chown(path, nobody.pw_uid, nobody.pw_gid, follow_symlinks=False)
+    child = os.fork()
+    if child == 0:
+        status = 1
+        try:
+            os.setgroups([])
+            os.setgid(nobody.pw_gid)
+            os.setuid(nobody.pw_uid)
+            private = PrivateMariaDb(folder / "db")
+            status = 0 if answers(private) and private.stop() else 2
+        finally:
+            os._exit(status)
+    _, ended = os.waitpid(child, 0)
+    return os.waitstatus_to_exitcode(ended) == 0
+
+
 @ROOT_ONLY
-def test_anybody_may_start_it() -> None:
-    """In a process that becomes nobody before anything is installed."""
+def test_anybody_may_start_it_what_root_made_as_well() -> None:
     with temporary_mariadb() as made_by_root:
-        folder = made_by_root.folder.parent / "nobody"
-        folder.mkdir()
-        nobody = pwd.getpwnam("nobody")
-        os.chown(folder, nobody.pw_uid, nobody.pw_gid)
-        child = os.fork()
-        if child == 0:
-            status = 1
-            try:
-                os.setgroups([])
-                os.setgid(nobody.pw_gid)
-                os.setuid(nobody.pw_uid)
-                private = PrivateMariaDb(folder / "db")
-                status = 0 if answers(private) and private.stop() else 2
-            finally:
-                os._exit(status)
-        _, ended = os.waitpid(child, 0)
-        assert os.waitstatus_to_exitcode(ended) == 0
+        folder = made_by_root.folder.parent
+        fresh, taken_over = folder / "fresh", folder / "taken"
+        fresh.mkdir()
+        assert nobody_starts(fresh)
+        made_by_root.stop()
+        taken_over.mkdir()
+        made_by_root.folder.rename(taken_over / "db")
+        assert nobody_starts(taken_over)
 
 
 @pytest.mark.skipif(os.geteuid() == 0, reason="whoever is not root is tested as root above")

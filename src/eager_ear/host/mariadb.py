@@ -47,6 +47,10 @@ class PrivateMariaDb:
         return self.folder / "tmp"
 
     @property
+    def first_words(self) -> Path:
+        return self.folder / "first.sql"
+
+    @property
     def pid_file(self) -> Path:
         return self.folder / "pid"
 
@@ -136,6 +140,12 @@ class PrivateMariaDb:
 
     def _launch(self) -> None:
         self.socket.unlink(missing_ok=True)
+        # Data may come from an installation by somebody else: whoever starts it administers it from now on.
+        account = f"'{_account()}'@'localhost'"
+        self.first_words.write_text(
+            f"CREATE USER IF NOT EXISTS {account} IDENTIFIED VIA unix_socket;\n"
+            f"GRANT ALL ON *.* TO {account} WITH GRANT OPTION;\n"
+        )
         # Started by setsid, the server is nobody's child: it outlives this process until it is told to stop.
         command = [
             "setsid",
@@ -146,6 +156,7 @@ class PrivateMariaDb:
             f"--datadir={self.data}",
             f"--tmpdir={self.scratch}",
             f"--socket={self.socket}",
+            f"--init-file={self.first_words}",
             f"--pid-file={self.pid_file}",
             # Its socket is the only way in.
             "--skip-networking",

@@ -110,11 +110,13 @@ def run_everything(address: Address, *, with_demo: bool) -> int:
         signal.signal(number, _stop_on_signal)
     supervisor = Supervisor()
     try:
-        bring_earlier_data(home())
-        stays = drop_privileges(home())
-        if stays is not None:
-            print(stays, flush=True)
-        with own_folder(home()) as folder:
+        place = home()
+        bring_earlier_data(place)
+        with own_folder(place) as folder:
+            # Only whoever holds the folder may hand it to somebody else.
+            stays = drop_privileges(folder)
+            if stays is not None:
+                print(stays, flush=True)
             try:
                 _begin(supervisor, folder, address, with_demo=with_demo)
                 while True:
@@ -139,9 +141,9 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
     if not url:
         database_folder = folder / "db"
         with stage("database"):
-            private = PrivateMariaDb(database_folder)
-            supervisor.begin(KeptDatabase(private))
-            url = private.start()
+            kept = KeptDatabase(PrivateMariaDb(database_folder))
+            supervisor.begin(kept)
+            url = kept.url
         environment["EAGER_EAR_FILES_FOLDER"] = str(database_folder)
     with stage("tables"):
         database = Database(url)

@@ -68,9 +68,10 @@ class KeptDatabase:
 
     database: PrivateMariaDb
     name: str = "the database"
+    url: str = ""
 
     def begin(self) -> None:
-        self.database.start()
+        self.url = self.database.start()
 
     def runs(self) -> bool:
         return self.database.pid() is not None
