@@ -1,12 +1,34 @@
-"""What stood on the screen when a browser test failed: without it a failure elsewhere can only be guessed at."""
+"""Browsers for the tests, and what stood on the screen when one failed: elsewhere that could only be guessed at."""
 
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Generator
+from collections.abc import Generator, Iterator
 
 import pytest
-from playwright.sync_api import Error, Page
+from playwright.sync_api import Browser, Error, Page
+
+from tests.support import RunningServer, chromium
+
+WITHIN_MS = 30_000
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with chromium() as running:
+        yield running
+
+
+@pytest.fixture
+def phone(browser: Browser, server: RunningServer) -> Iterator[Page]:
+    """A page on a phone, with a thumb."""
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server.url, locale="en-GB"
+    )
+    page = context.new_page()
+    page.set_default_timeout(WITHIN_MS)
+    yield page
+    context.close()
 
 
 @pytest.hookimpl(wrapper=True)

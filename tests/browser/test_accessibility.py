@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import httpx
-import pytest
 from playwright.sync_api import Browser, expect
 
 from eager_ear.casefile import write_case_folder
 from eager_ear.core.simulate import SimulatedCase
 from tests.diaries import check, entry
-from tests.support import ROOT, RunningServer, chromium
+from tests.support import ROOT, RunningServer
 from tests.web.visits import finished, write, zipped_case
 
 AXE = ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -27,12 +26,6 @@ CHECKS = tuple(
     f"hands/{code}" for code in ("drum_gap_round", "rock", "bounce", "hand_turn", "lid_switch_ohms", "smell")
 )
 PAGES = ("", "new", "machines", "machine", "story", "hands", "spin", "call", "history", *CHECKS, "nowhere")
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with chromium() as running:
-        yield running
 
 
 def test_no_page_violates_the_guidelines(

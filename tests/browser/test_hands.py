@@ -3,33 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 
 import httpx
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.diaries import machine, new_id, told
-from tests.support import RunningServer, chromium
-
-WITHIN_MS = 30_000
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with chromium() as running:
-        yield running
-
-
-@pytest.fixture
-def phone(browser: Browser, server: RunningServer) -> Iterator[Page]:
-    context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server.url, locale="en-GB"
-    )
-    page = context.new_page()
-    page.set_default_timeout(WITHIN_MS)
-    yield page
-    context.close()
+from tests.support import RunningServer
 
 
 def opened(page: Page, server: RunningServer, *, layout: str = "front_belt") -> str:

@@ -12,15 +12,9 @@ from playwright.sync_api import Browser, Page, expect
 
 from eager_ear.casefile import write_case_folder
 from eager_ear.core.simulate import SimulatedCase, simulate_corners, with_clamp
-from tests.support import RunningServer, chromium
+from tests.support import RunningServer
 
 ANALYSED_MS = 60_000
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with chromium() as running:
-        yield running
 
 
 @pytest.fixture

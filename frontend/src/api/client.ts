@@ -18,7 +18,7 @@ export type Curves = Schemas["CurvesOut"];
 export type Suspect = Schemas["SuspectOut"];
 export type Evidence = Schemas["EvidenceOut"];
 export type NextCheck = Schemas["NextCheckOut"];
-export type Judged = Schemas["JudgedOut"];
+export type Judged = Schemas["Judged"];
 export type TableAsked = Schemas["TableAskedOut"];
 export type MachineFacts = Schemas["MachineFacts"];
 

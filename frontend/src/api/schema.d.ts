@@ -1670,12 +1670,12 @@ export interface components {
             layout?: string | null;
         };
         /**
-         * JudgedOut
-         * @description All findings of one check, the sums behind them, and what to do next.
+         * Judged
+         * @description All findings of one check, the sums behind them by name, and what to do next, if anything.
          */
-        JudgedOut: {
+        Judged: {
             /** Verdicts */
-            verdicts: components["schemas"]["VerdictOut"][];
+            verdicts: components["schemas"]["Verdict"][];
             /** Sums */
             sums: {
                 [key: string]: number;
@@ -1969,10 +1969,10 @@ export interface components {
             replaces?: string | null;
         };
         /**
-         * MeaningOut
-         * @description How usual such a reading is with one fault.
+         * Meaning
+         * @description How usual a reading is with one fault. chance : of such a reading, in a hundred machines with it.
          */
-        MeaningOut: {
+        Meaning: {
             /** Fault */
             fault: string;
             /** Name */
@@ -3191,10 +3191,15 @@ export interface components {
             count: number[];
         };
         /**
-         * VerdictOut
-         * @description One finding against its limits, on a machine without such a fault (`calm`) and with one.
+         * Verdict
+         * @description One finding of the check.
+         *
+         *     text : what was found, with its standard error; level : what that is called; says : what it means
+         *     limits : between the levels, in `unit`; reason : where they come from
+         *     calm : chance of such a reading on a machine without a fault that touches it
+         *     speaks_for : faults with which it is more usual; clears : with which it is rarer
          */
-        VerdictOut: {
+        Verdict: {
             /** Finding */
             finding: string;
             /** Name */
@@ -3220,9 +3225,9 @@ export interface components {
             /** Calm */
             calm: number;
             /** Speaks For */
-            speaks_for: components["schemas"]["MeaningOut"][];
+            speaks_for: components["schemas"]["Meaning"][];
             /** Clears */
-            clears: components["schemas"]["MeaningOut"][];
+            clears: components["schemas"]["Meaning"][];
         };
         /** WarningOut */
         WarningOut: {
@@ -3493,7 +3498,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JudgedOut"];
+                    "application/json": components["schemas"]["Judged"];
                 };
             };
             /** @description A page from elsewhere asked */

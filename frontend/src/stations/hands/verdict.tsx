@@ -1,7 +1,7 @@
 import type { Judged, Schemas } from "../../api/client";
 import { percent, unbroken } from "../../lib/format";
 
-type VerdictData = Schemas["VerdictOut"];
+type VerdictData = Schemas["Verdict"];
 
 /** What the check says by itself: in words first, then against its limits, then how usual that is. */
 export function Verdict({ judged }: { judged: Judged }) {
