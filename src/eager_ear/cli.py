@@ -1,4 +1,4 @@
-"""The command line: diagnose, simulate, bench, verify, serve, demo, stop.
+"""The command line: diagnose, simulate, plan, bench, verify, serve, demo, stop.
 
 Results go to standard output, messages to standard error. Exit status 0 when a result was printed, 2 for input that
 cannot be used.
@@ -20,7 +20,8 @@ from eager_ear.core.errors import BadField, InputError
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.result import result_dict
 from eager_ear.core.simulate import SIMULATED_FAULTS, faults_of_layout, simulate_case, with_clamp
-from eager_ear.knowledge import load_knowledge
+from eager_ear.core.strip import find_paths, make_plan, plan_dict, plan_text, read_setting
+from eager_ear.knowledge import load_knowledge, load_repair
 
 BAD_INPUT = 2
 # Seeds of simulated machines from here on were never looked at while the measurements were made, but for these.
@@ -82,6 +83,16 @@ def _parser() -> argparse.ArgumentParser:
         start.add_argument("--key", type=Path, help="PEM file with the certificate's key")
         start.set_defaults(run=_start, with_demo=name == "demo")
     commands.add_parser("stop", help="stop what demo or serve started").set_defaults(run=_stop)
+    plan = commands.add_parser("plan", help="print how one or several repairs open, fit and close")
+    plan.add_argument("--layout", choices=LAYOUT_CODES, required=True)
+    plan.add_argument("--path", action="append", required=True, help="a repair path; several share one plan")
+    plan.add_argument("--posture", help="how the machine is to stand; stacked where a dryer stays on top")
+    plan.add_argument("--people", type=int, default=1, choices=(1, 2, 3))
+    plan.add_argument("--variant", action="append", default=[], help="such as exit_rear, tabs, panel_bolted")
+    plan.add_argument("--factor", type=float, default=1.0, help="how long this person takes, 1 for practised hands")
+    plan.add_argument("--json", action="store_true")
+    plan.set_defaults(run=_plan)
+
     reweigh = commands.add_parser("reweigh", help="weigh all jobs again by the present knowledge, measuring nothing")
     reweigh.set_defaults(run=_reweigh)
     commands.add_parser("openapi", help="print the OpenAPI schema").set_defaults(run=_openapi)
@@ -131,6 +142,23 @@ def _simulate(options: argparse.Namespace) -> int:
         simulated = with_clamp(simulated, seed=options.seed)
     write_case_folder(options.out, simulated.case, truth=simulated.truth())
     print(f"{options.out}: {simulated.case.id}", file=sys.stderr)
+    return 0
+
+
+def _plan(options: argparse.Namespace) -> int:
+    repair = load_repair()
+    setting = read_setting(
+        layout=options.layout,
+        people=options.people,
+        posture=options.posture,
+        variants=options.variant,
+        repair=repair,
+    )
+    if not 0.1 <= options.factor <= 10.0:
+        raise BadField(field="factor", reason=f"{options.factor:g} is outside 0.1 to 10.")
+    paths = find_paths(options.path, layout=options.layout, repair=repair)
+    plan = make_plan(paths, setting=setting, repair=repair, factor=options.factor)
+    print(json.dumps(plan_dict(plan), ensure_ascii=False) if options.json else plan_text(plan))
     return 0
 
 

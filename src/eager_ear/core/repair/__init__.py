@@ -1,0 +1,38 @@
+"""Repairs: paths, steps, parts and words, what decides between the ways to a part, and whether it all fits together."""
+
+from eager_ear.core.repair.checking import misfits
+from eager_ear.core.repair.knowledge import (
+    Consumable,
+    Fasteners,
+    Fit,
+    Ladder,
+    Part,
+    Path,
+    ProofTest,
+    Repair,
+    School,
+    Step,
+    Word,
+    repair_of,
+)
+from eager_ear.core.repair.needs import VARIANTS, Need, Setting, read_need
+
+__all__ = [
+    "Consumable",
+    "Fasteners",
+    "Fit",
+    "Ladder",
+    "Need",
+    "Part",
+    "Path",
+    "ProofTest",
+    "Repair",
+    "School",
+    "Setting",
+    "Step",
+    "VARIANTS",
+    "Word",
+    "misfits",
+    "read_need",
+    "repair_of",
+]

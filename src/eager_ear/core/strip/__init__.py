@@ -1,0 +1,18 @@
+"""Strip: what comes off in which order, how it goes back, and what is still open."""
+
+from eager_ear.core.strip.closure import NoSuchWay
+from eager_ear.core.strip.gates import Gate
+from eager_ear.core.strip.plan import Plan, PlannedStep, find_paths, make_plan, read_setting
+from eager_ear.core.strip.written import plan_dict, plan_text
+
+__all__ = [
+    "Gate",
+    "NoSuchWay",
+    "Plan",
+    "PlannedStep",
+    "find_paths",
+    "make_plan",
+    "plan_dict",
+    "plan_text",
+    "read_setting",
+]
