@@ -12,6 +12,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from hypothesis import settings
 from sqlalchemy.engine import make_url
 
 from eager_ear.core.diagnosis import Knowledge
@@ -44,6 +45,11 @@ def pytest_sessionstart(session: pytest.Session) -> None:
         session.config.add_cleanup(stack.close)
         private = stack.enter_context(temporary_mariadb())
         os.environ[SHARED] = str(private.folder)
+
+
+# Machines are shared: how long an example takes is nobody's failure.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 @pytest.fixture(scope="session")

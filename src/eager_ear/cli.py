@@ -21,7 +21,7 @@ from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.result import result_dict
 from eager_ear.core.simulate import SIMULATED_FAULTS, faults_of_layout, simulate_case, with_clamp
 from eager_ear.core.strip import find_paths, make_plan, plan_dict, plan_text, read_setting
-from eager_ear.knowledge import load_knowledge, load_repair
+from eager_ear.knowledge import load_knowledge
 
 BAD_INPUT = 2
 # Seeds of simulated machines from here on were never looked at while the measurements were made, but for these.
@@ -146,7 +146,7 @@ def _simulate(options: argparse.Namespace) -> int:
 
 
 def _plan(options: argparse.Namespace) -> int:
-    repair = load_repair()
+    repair = load_knowledge().repair
     setting = read_setting(
         layout=options.layout,
         people=options.people,

@@ -84,6 +84,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer
+         * @description All that can be put to the customer, each with its sum.
+         */
+        get: operations["offer_api_jobs__job_id__offer_get"];
+        put?: never;
+        /**
+         * Tried Offer
+         * @description The same for other faults, or if the shop had settled something else; nothing is kept.
+         */
+        post: operations["tried_offer_api_jobs__job_id__offer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/strip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strip
+         * @description The plan of what was agreed to, and how far it is; with `path`, of other repairs.
+         */
+        get: operations["strip_api_jobs__job_id__strip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shop
+         * @description What the shop has settled, why each number is what it is, and what parts cost.
+         */
+        get: operations["shop_api_shop_get"];
+        /**
+         * Settle
+         * @description Change settings; those that are not named stay.
+         */
+        put: operations["settle__api_shop_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -770,7 +838,7 @@ export interface components {
              */
             device: string;
             /** Body */
-            body?: (components["schemas"]["RockCheck"] | components["schemas"]["HandTurnCheck"] | components["schemas"]["DrumLiftPlayCheck"] | components["schemas"]["DrumGapRoundCheck"] | components["schemas"]["AxialPlayCheck"] | components["schemas"]["BounceCheck"] | components["schemas"]["SagCheck"] | components["schemas"]["CornerRestCheck"] | components["schemas"]["HoldAndTwistCheck"] | components["schemas"]["AgitatorRatchetCheck"] | components["schemas"]["ForeignSweepCheck"] | components["schemas"]["LoadSeenCheck"] | components["schemas"]["LidPressCheck"] | components["schemas"]["HotCutoutCheck"] | components["schemas"]["ResidueCheck"] | components["schemas"]["CounterweightCheck"] | components["schemas"]["BeltLookCheck"] | components["schemas"]["BeltPluckCheck"] | components["schemas"]["PulleyWobbleCheck"] | components["schemas"]["HoseClipsCheck"] | components["schemas"]["SpringSeatsCheck"] | components["schemas"]["SmellCheck"] | components["schemas"]["PumpClearCheck"] | components["schemas"]["LidSwitchOhmsCheck"] | components["schemas"]["CapacitorUfCheck"] | components["schemas"]["CouplerLookCheck"] | components["schemas"]["MotorAloneCheck"] | components["schemas"]["GearcaseTurnsCheck"] | components["schemas"]["ClutchLookCheck"] | components["schemas"]["CollarLookCheck"] | components["schemas"]["HubLookCheck"] | components["schemas"]["StagedFillCheck"] | components["schemas"]["MotorAmpsCheck"] | components["schemas"]["ShiftSoundCheck"]) | null;
+            body?: (components["schemas"]["RockCheck"] | components["schemas"]["HandTurnCheck"] | components["schemas"]["DrumLiftPlayCheck"] | components["schemas"]["DrumGapRoundCheck"] | components["schemas"]["AxialPlayCheck"] | components["schemas"]["BounceCheck"] | components["schemas"]["SagCheck"] | components["schemas"]["CornerRestCheck"] | components["schemas"]["HoldAndTwistCheck"] | components["schemas"]["AgitatorRatchetCheck"] | components["schemas"]["ForeignSweepCheck"] | components["schemas"]["LoadSeenCheck"] | components["schemas"]["LidPressCheck"] | components["schemas"]["HotCutoutCheck"] | components["schemas"]["ResidueCheck"] | components["schemas"]["CounterweightCheck"] | components["schemas"]["BeltLookCheck"] | components["schemas"]["BeltPluckCheck"] | components["schemas"]["PulleyWobbleCheck"] | components["schemas"]["HoseClipsCheck"] | components["schemas"]["SpringSeatsCheck"] | components["schemas"]["SmellCheck"] | components["schemas"]["PumpClearCheck"] | components["schemas"]["LidSwitchOhmsCheck"] | components["schemas"]["CapacitorUfCheck"] | components["schemas"]["CouplerLookCheck"] | components["schemas"]["SpiderLookCheck"] | components["schemas"]["DriveBlockLookCheck"] | components["schemas"]["MotorAloneCheck"] | components["schemas"]["GearcaseTurnsCheck"] | components["schemas"]["ClutchLookCheck"] | components["schemas"]["CollarLookCheck"] | components["schemas"]["HubLookCheck"] | components["schemas"]["StagedFillCheck"] | components["schemas"]["MotorAmpsCheck"] | components["schemas"]["ShiftSoundCheck"]) | null;
             /** Replaces */
             replaces?: string | null;
         };
@@ -983,6 +1051,17 @@ export interface components {
             to_rpm: number;
             /** Calibrated */
             calibrated: boolean;
+        };
+        /** ConditionOut */
+        ConditionOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Means */
+            means: string;
+            /** Weighs */
+            weighs: boolean;
         };
         /** ContactBody */
         ContactBody: {
@@ -1252,6 +1331,20 @@ export interface components {
             /** Devices */
             devices: string[];
         };
+        /** DriveBlockLookCheck */
+        DriveBlockLookCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "drive_block_look";
+            values: components["schemas"]["DriveBlockLookValues"];
+        };
+        /** DriveBlockLookValues */
+        DriveBlockLookValues: {
+            /** Turns */
+            turns?: boolean | null;
+        };
         /** DrumGapRoundCheck */
         DrumGapRoundCheck: {
             /**
@@ -1369,6 +1462,28 @@ export interface components {
             /** Unit */
             unit?: string | null;
         };
+        /**
+         * FastenersOut
+         * @description cell : of the tray, counted through the whole plan; orders : of tightening, by how many there are.
+         */
+        FastenersOut: {
+            /** Group */
+            group: string;
+            /** Kind */
+            kind: string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Drive */
+            drive: string;
+            /** Cell */
+            cell: number;
+            /** Orders */
+            orders: {
+                [key: string]: number[];
+            };
+        };
         /** FollowUpBody */
         FollowUpBody: {
             /** Due */
@@ -1446,6 +1561,20 @@ export interface components {
             body?: components["schemas"]["FoundBody"] | null;
             /** Replaces */
             replaces?: string | null;
+        };
+        /**
+         * GateOut
+         * @description missing : what is still to be done for it, empty once it is passed.
+         */
+        GateOut: {
+            /** Code */
+            code: string;
+            /** Asks */
+            asks: string;
+            /** Steps */
+            steps: string[];
+            /** Missing */
+            missing: string;
         };
         /** GearcaseTurnsCheck */
         GearcaseTurnsCheck: {
@@ -1683,6 +1812,15 @@ export interface components {
             /** Then */
             then: string | null;
         };
+        /** LadderOut */
+        LadderOut: {
+            /** Name */
+            name: string;
+            /** Rungs */
+            rungs: components["schemas"]["RungOut"][];
+            /** Stop When */
+            stop_when: string;
+        };
         /**
          * LayoutOut
          * @description inside, driven : what is seen of it, by which it is recognised.
@@ -1733,6 +1871,34 @@ export interface components {
             closed_ohm?: number | "open" | null;
             /** Open Ohm */
             open_ohm?: number | "open" | null;
+        };
+        /**
+         * Line
+         * @description One line of an offer. source : who said the price; None where nothing was asked; why : the reason it stands.
+         */
+        Line: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "part" | "consumables" | "labour" | "helper" | "travel" | "unstack" | "machine" | "delivery" | "removal" | "tax";
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+            amount: components["schemas"]["MoneyRange"];
+            /** Source */
+            source?: string | null;
+            /**
+             * Typical
+             * @default false
+             */
+            typical: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * LiveAnswer
@@ -1824,6 +1990,15 @@ export interface components {
         LoadSeenValues: {
             /** Kind */
             kind?: ("mixed" | "single_heavy" | "mat_or_blanket" | "overfilled") | null;
+        };
+        /** LookOut */
+        LookOut: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionOut"][];
         };
         /** MachineBody */
         MachineBody: {
@@ -2063,6 +2238,27 @@ export interface components {
          * @enum {string}
          */
         MeasuringState: "none" | "asked" | "queued" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * Money
+         * @description An amount in the currency's smallest unit.
+         *
+         *     >>> Money.of(12.5, "EUR") * Fraction(1, 3)
+         *     Money(minor=417, currency='EUR')
+         */
+        Money: {
+            /** Minor */
+            minor: number;
+            /** Currency */
+            currency: string;
+        };
+        /**
+         * MoneyRange
+         * @description From the least to the most that it may be.
+         */
+        MoneyRange: {
+            low: components["schemas"]["Money"];
+            high: components["schemas"]["Money"];
+        };
         /** MotorAloneCheck */
         MotorAloneCheck: {
             /**
@@ -2151,6 +2347,58 @@ export interface components {
             /** Replaces */
             replaces?: string | null;
         };
+        /**
+         * Offer
+         * @description Options, the one that is proposed first, and the sentence that says why. missing : parts without a real price.
+         */
+        Offer: {
+            /** Options */
+            options: components["schemas"]["Option"][];
+            rule: components["schemas"]["ShareRule"];
+            /** Proposed */
+            proposed: string;
+            /** Says */
+            says: string;
+            /** Missing */
+            missing: string[];
+        };
+        /**
+         * OfferIn
+         * @description faults : to be mended, where not those of the call; tried : settings to look at what would follow.
+         */
+        OfferIn: {
+            /**
+             * Faults
+             * @default []
+             */
+            faults: string[];
+            /**
+             * Tried
+             * @default {}
+             */
+            tried: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * OfferOut
+         * @description called : the faults are those that the technician called.
+         */
+        OfferOut: {
+            offer: components["schemas"]["Offer"];
+            /** Faults */
+            faults: string[];
+            /** Called */
+            called: boolean;
+            /** Valid Days */
+            valid_days: number;
+            /** Currency */
+            currency: string;
+            /** Digits */
+            digits: number;
+            /** Optional Parts */
+            optional_parts: components["schemas"]["PartNameOut"][];
+        };
         /** OfferedBody */
         OfferedBody: {
             /** Options */
@@ -2207,6 +2455,62 @@ export interface components {
             /** Replaces */
             replaces?: string | null;
         };
+        /**
+         * Option
+         * @description One thing that can be done. extra : expected on top; a_year : all of it over the years it buys, None without any.
+         *
+         *     wrong, callback : chances; share : of a full replacement, None where that is not the question
+         */
+        Option: {
+            /** Code */
+            code: string;
+            /** Kind */
+            kind: ("full" | "other_school" | "cheaper" | "only_failed" | "workaround" | "watch" | "advice") | ("replace" | "replace_pair" | "scrap");
+            /** Name */
+            name: string;
+            /** Paths */
+            paths: string[];
+            /** Faults */
+            faults: string[];
+            /** Lines */
+            lines: components["schemas"]["Line"][];
+            total: components["schemas"]["MoneyRange"];
+            extra: components["schemas"]["Money"];
+            /** Minutes */
+            minutes: [
+                number,
+                number
+            ];
+            /** Visits */
+            visits: number;
+            /** Days Without */
+            days_without: number;
+            /** Years */
+            years: [
+                number,
+                number
+            ];
+            /** Wrong */
+            wrong: number;
+            /** Callback */
+            callback: number;
+            a_year: components["schemas"]["Money"] | null;
+            /** Share */
+            share: number | null;
+            /** Allowed */
+            allowed: boolean;
+            /** Why */
+            why: string;
+            /** Not Worth */
+            not_worth: string;
+            /** Look First */
+            look_first: string;
+            /**
+             * Optional Parts
+             * @default []
+             */
+            optional_parts: string[];
+        };
         /** OtherSpinOut */
         OtherSpinOut: {
             /** Job Id */
@@ -2233,6 +2537,41 @@ export interface components {
             leader: string;
             /** Leader Probability */
             leader_probability: number;
+        };
+        /** PartNameOut */
+        PartNameOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+        };
+        /** PartOut */
+        PartOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Optional */
+            optional: boolean;
+            /** Consumable */
+            consumable: boolean;
+            /** Tell Apart */
+            tell_apart: string | null;
+            /** If Wrong */
+            if_wrong: string | null;
+        };
+        /** PathOut */
+        PathOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+            /** Look First */
+            look_first: string;
+            /** Breaks */
+            breaks: string;
         };
         /** PhaseOut */
         PhaseOut: {
@@ -2301,6 +2640,49 @@ export interface components {
             /** Height */
             height: number | null;
         };
+        /**
+         * PlannedStepOut
+         * @description A step in its place; `step` is its layout and id, None for an act that is no step of its own.
+         */
+        PlannedStepOut: {
+            /** Step */
+            step: string | null;
+            /** Name */
+            name: string;
+            /** Do */
+            do: string;
+            /** Note First */
+            note_first: string;
+            /** Back */
+            back: string;
+            /** Minutes */
+            minutes: number;
+            /** Waits Min */
+            waits_min: number;
+            /** Times */
+            times: number;
+            /** People */
+            people: number;
+            /** Place */
+            place: string;
+            /** Photo */
+            photo: boolean;
+            /** Optional */
+            optional: boolean;
+            /** Cure */
+            cure: boolean;
+            /** Hazards */
+            hazards: components["schemas"]["WordOut"][];
+            /** Fasteners */
+            fasteners: components["schemas"]["FastenersOut"][];
+            /** Looks */
+            looks: components["schemas"]["LookOut"][];
+            ladder: components["schemas"]["LadderOut"] | null;
+            /** Gap Expected */
+            gap_expected: string | null;
+            /** No Way Back */
+            no_way_back: string | null;
+        };
         /** PowerBackBody */
         PowerBackBody: {
             /** Why */
@@ -2328,6 +2710,21 @@ export interface components {
             body?: components["schemas"]["PowerBackBody"] | null;
             /** Replaces */
             replaces?: string | null;
+        };
+        /** PriceOut */
+        PriceOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Amount */
+            amount: number;
+            /** Currency */
+            currency: string;
+            /** Source */
+            source: string;
+            /** Said At */
+            said_at: string;
         };
         /** PricedBody */
         PricedBody: {
@@ -2395,6 +2792,21 @@ export interface components {
             follow_ups: {
                 [key: string]: unknown;
             }[];
+        };
+        /** ProofOut */
+        ProofOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** How */
+            how: string;
+            /** Passes */
+            passes: string;
+            /** Minutes */
+            minutes: number;
+            /** Optional */
+            optional: boolean;
         };
         /** ProvedBody */
         ProvedBody: {
@@ -2698,6 +3110,13 @@ export interface components {
             /** Gap Mm */
             gap_mm?: number[] | null;
         };
+        /** RungOut */
+        RungOut: {
+            /** Do */
+            do: string;
+            /** Risk */
+            risk: string;
+        };
         /** SagCheck */
         SagCheck: {
             /**
@@ -2711,6 +3130,45 @@ export interface components {
         SagValues: {
             /** Heights Mm */
             heights_mm?: number[] | null;
+        };
+        /**
+         * SchoolOut
+         * @description A question on which practitioners disagree; `way` is the shop's, empty where the sum decides.
+         */
+        SchoolOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            /** Reason */
+            reason: string;
+            /** Way */
+            way: string;
+        };
+        /**
+         * Seen
+         * @description What a part was found to be; `check` with its `values` where a hand check would say the same.
+         */
+        Seen: {
+            /** Part */
+            part: string;
+            /** Condition */
+            condition: string;
+            /** Check */
+            check: string | null;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Entry */
+            entry: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
         };
         /** SeenBody */
         SeenBody: {
@@ -2757,7 +3215,7 @@ export interface components {
              * Finding
              * @enum {string}
              */
-            finding: "race_lines" | "noise_stays" | "damping" | "run_up_bang" | "uneven_corners" | "growth" | "axial" | "second_order" | "strong_shake" | "strong_shake_loaded" | "tick_each_turn" | "thump_each_turn" | "knock_at_tumble" | "creak_at_tumble" | "irregular_taps" | "belt_slip" | "squeal" | "drum_still" | "drag" | "hum" | "full_speed" | "cut_out" | "rock_gap" | "turn_feel" | "free_turns" | "lip_play" | "run_out" | "axial_play_seen" | "bounce_swings" | "sag_range" | "rod_off" | "plate_slips" | "dogs_grip" | "sweep_found" | "load_kind" | "spins_pressed" | "cuts_out" | "residue_where" | "weight_loose" | "belt_state" | "belt_tension" | "pulley_runout" | "hose_loose" | "bush_worn" | "burnt" | "pump_jam" | "switch_state" | "capacitor_state" | "coupler_state" | "motor_runs" | "gearcase_free" | "clutch_state" | "collar_state" | "spline_state" | "leak_level" | "overload" | "shift_heard" | "symptom_whine_in_spin" | "symptom_growl_in_spin" | "symptom_roar_rises_with_speed" | "symptom_thump_in_spin" | "symptom_bang_at_spin_start" | "symptom_clank_metal" | "symptom_grinding" | "symptom_scrape_or_tick" | "symptom_tapping" | "symptom_squeal" | "symptom_hum_no_motion" | "symptom_no_spin" | "symptom_no_agitation" | "symptom_clothes_wet" | "symptom_slow_spin" | "symptom_walks" | "symptom_shakes" | "symptom_drum_off_centre" | "symptom_leak_centre" | "symptom_leak_rear" | "symptom_rust_marks" | "symptom_stops_when_hot" | "symptom_trips_mid_spin" | "symptom_burnt_smell" | "symptom_torn_clothes" | "symptom_does_not_drain" | "symptom_lid_not_locking" | "symptom_suds_code" | "symptom_poor_wash";
+            finding: "race_lines" | "noise_stays" | "damping" | "run_up_bang" | "uneven_corners" | "growth" | "axial" | "second_order" | "strong_shake" | "strong_shake_loaded" | "tick_each_turn" | "thump_each_turn" | "knock_at_tumble" | "creak_at_tumble" | "irregular_taps" | "belt_slip" | "squeal" | "drum_still" | "drag" | "hum" | "full_speed" | "cut_out" | "rock_gap" | "turn_feel" | "free_turns" | "lip_play" | "run_out" | "axial_play_seen" | "bounce_swings" | "sag_range" | "rod_off" | "plate_slips" | "dogs_grip" | "sweep_found" | "load_kind" | "spins_pressed" | "cuts_out" | "residue_where" | "weight_loose" | "belt_state" | "belt_tension" | "pulley_runout" | "hose_loose" | "bush_worn" | "burnt" | "pump_jam" | "switch_state" | "capacitor_state" | "coupler_state" | "spider_state" | "drive_block_state" | "motor_runs" | "gearcase_free" | "clutch_state" | "collar_state" | "spline_state" | "leak_level" | "overload" | "shift_heard" | "symptom_whine_in_spin" | "symptom_growl_in_spin" | "symptom_roar_rises_with_speed" | "symptom_thump_in_spin" | "symptom_bang_at_spin_start" | "symptom_clank_metal" | "symptom_grinding" | "symptom_scrape_or_tick" | "symptom_tapping" | "symptom_squeal" | "symptom_hum_no_motion" | "symptom_no_spin" | "symptom_no_agitation" | "symptom_clothes_wet" | "symptom_slow_spin" | "symptom_walks" | "symptom_shakes" | "symptom_drum_off_centre" | "symptom_leak_centre" | "symptom_leak_rear" | "symptom_rust_marks" | "symptom_stops_when_hot" | "symptom_trips_mid_spin" | "symptom_burnt_smell" | "symptom_torn_clothes" | "symptom_does_not_drain" | "symptom_lid_not_locking" | "symptom_suds_code" | "symptom_poor_wash";
             /** Why */
             why: string;
         };
@@ -2784,6 +3242,25 @@ export interface components {
             /** Replaces */
             replaces?: string | null;
         };
+        /**
+         * ShareRule
+         * @description The limit for one machine. limit : share of a full replacement above which a repair is not proposed.
+         */
+        ShareRule: {
+            /** Age Years */
+            age_years: number;
+            /** Age Known */
+            age_known: boolean;
+            /** Life Years */
+            life_years: number;
+            /** Share */
+            share: number;
+            /** Least Share */
+            least_share: number;
+            /** Limit */
+            limit: number;
+            replacement: components["schemas"]["Money"];
+        };
         /** ShiftSoundCheck */
         ShiftSoundCheck: {
             /**
@@ -2797,6 +3274,36 @@ export interface components {
         ShiftSoundValues: {
             /** Result */
             result?: ("shifts" | "no_shift" | "half_shift") | null;
+        };
+        /**
+         * ShopIn
+         * @description Settings to change, by name.
+         */
+        ShopIn: {
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ShopOut
+         * @description Settings with the reason of each, schools, and the price book.
+         */
+        ShopOut: {
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Digits */
+            digits: number;
+            /** Why */
+            why: {
+                [key: string]: string;
+            };
+            /** Schools */
+            schools: components["schemas"]["SchoolOut"][];
+            /** Prices */
+            prices: components["schemas"]["PriceOut"][];
         };
         /** SmellCheck */
         SmellCheck: {
@@ -2823,6 +3330,20 @@ export interface components {
             start_s: number;
             /** Orders */
             orders: number[];
+        };
+        /** SpiderLookCheck */
+        SpiderLookCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            check: "spider_look";
+            values: components["schemas"]["SpiderLookValues"];
+        };
+        /** SpiderLookValues */
+        SpiderLookValues: {
+            /** State */
+            state?: ("sound" | "eaten" | "cracked") | null;
         };
         /** SpringSeatsCheck */
         SpringSeatsCheck: {
@@ -2895,14 +3416,33 @@ export interface components {
             replaces?: string | null;
         };
         /**
+         * StepTaken
+         * @description The latest word on one way of one step, named by layout and id. rung : how far up the ladder, if it stuck.
+         */
+        StepTaken: {
+            /** Step */
+            step: string;
+            /** Way */
+            way: string;
+            /** State */
+            state: string;
+            /** Rung */
+            rung: number | null;
+            /** Entry */
+            entry: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * Strip
-         * @description Bodies as they were entered, the latest of each step, part and condition.
+         * @description The latest of each step, group, part.
          */
         Strip: {
             /** Steps */
-            steps: {
-                [key: string]: unknown;
-            }[];
+            steps: components["schemas"]["StepTaken"][];
             /** Counted */
             counted: components["schemas"]["Counted"][];
             /** Compared */
@@ -2910,9 +3450,47 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Seen */
-            seen: {
-                [key: string]: unknown;
-            }[];
+            seen: components["schemas"]["Seen"][];
+        };
+        /**
+         * StripOut
+         * @description agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
+         */
+        StripOut: {
+            /** Layout */
+            layout: string;
+            /** Paths */
+            paths: components["schemas"]["PathOut"][];
+            /** Agreed */
+            agreed: boolean;
+            /** Unstack */
+            unstack: boolean;
+            /** Off */
+            off: components["schemas"]["PlannedStepOut"][];
+            /** Fit */
+            fit: components["schemas"]["PlannedStepOut"][];
+            /** On */
+            on: components["schemas"]["PlannedStepOut"][];
+            /** Proofs */
+            proofs: components["schemas"]["ProofOut"][];
+            /** Least Minutes */
+            least_minutes: number;
+            /** Most Minutes */
+            most_minutes: number;
+            /** Waits Min */
+            waits_min: number;
+            /** People */
+            people: number;
+            /** Tippings */
+            tippings: number;
+            /** Tools */
+            tools: components["schemas"]["WordOut"][];
+            /** Van */
+            van: components["schemas"]["PartOut"][];
+            /** Gates */
+            gates: components["schemas"]["GateOut"][];
+            /** Rules */
+            rules: components["schemas"]["WordOut"][];
         };
         /** SuspectOut */
         SuspectOut: {
@@ -3237,6 +3815,24 @@ export interface components {
             message: string;
             /** Recording */
             recording?: string | null;
+        };
+        /** WayOut */
+        WayOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Argument */
+            argument: string;
+        };
+        /** WordOut */
+        WordOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
         };
         /**
          * WrittenOut
@@ -3613,6 +4209,572 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": string;
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    offer_api_jobs__job_id__offer_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    tried_offer_api_jobs__job_id__offer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    strip_api_jobs__job_id__strip_get: {
+        parameters: {
+            query?: {
+                path?: string[] | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    shop_api_shop_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    settle__api_shop_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
                 };
             };
             /** @description A page from elsewhere asked */

@@ -13,6 +13,7 @@ from eager_ear.store.records import (
     MachineRecord,
     MeasurementRecord,
     MeasuringState,
+    PriceRecord,
 )
 from eager_ear.store.repositories import CHUNK_BYTES, Need
 from eager_ear.store.unit_of_work import UnitOfWork, in_unit
@@ -34,6 +35,7 @@ __all__ = [
     "MeasuringState",
     "Need",
     "NotFound",
+    "PriceRecord",
     "StoreError",
     "UnitOfWork",
     "in_unit",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from enum import StrEnum
 from typing import Any
 
@@ -133,3 +133,16 @@ class CallRecord:
     result: Mapping[str, Any]
     curves: Mapping[str, Any] | None
     weighed_at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class PriceRecord:
+    """What a part or service costs, in the currency's smallest unit, and who said so when."""
+
+    code: str
+    amount: int
+    currency: str
+    source: str
+    available_on: date | None
+    returnable: bool
+    said_at: datetime

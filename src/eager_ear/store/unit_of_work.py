@@ -10,7 +10,7 @@ from sqlalchemy.exc import DBAPIError, TimeoutError
 
 from eager_ear.store.database import Database
 from eager_ear.store.errors import TryAgain, translated
-from eager_ear.store.repositories import Attachments, Calls, Entries, Files, Jobs, Machines, Measurements
+from eager_ear.store.repositories import Attachments, Calls, Entries, Files, Jobs, Machines, Measurements, Shops
 
 T = TypeVar("T")
 MOST_TRIES = 3
@@ -31,6 +31,7 @@ class UnitOfWork:
         self.attachments = Attachments(self.session)
         self.measurements = Measurements(self.session)
         self.calls = Calls(self.session)
+        self.shop = Shops(self.session)
         return self
 
     def __exit__(

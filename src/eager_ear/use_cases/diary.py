@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, InputError, UnknownCode, sayable
+from eager_ear.core.strip.progress import power_refusal
 from eager_ear.core.visit import (
     CLOCK_TOLERANCE,
     Draft,
@@ -26,6 +27,7 @@ from eager_ear.ids import uuid7
 from eager_ear.store import AttachmentRecord, Conflict, Database, JobRecord, NotFound, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
+from eager_ear.use_cases.shop import remember_price
 from eager_ear.use_cases.weighing import refresh
 
 MOST_ENTRIES = 500
@@ -194,6 +196,7 @@ class _Pen:
                 )
             require_admissible(draft, visit=self.visit, by_id=self._kept)
             self._require_what_it_names(draft)
+            self._require_closed_first(draft)
         except InputError as refusal:
             field = getattr(refusal, "field", None)
             return Refused(
@@ -224,6 +227,7 @@ class _Pen:
         self._work.entries.add(self._job.id, entry)
         self._kept[entry.id] = entry
         self.added.append(entry)
+        remember_price(self._work, entry)
         return Taken(id=entry.id, seq=entry.seq)
 
     def _require_what_it_names(self, draft: Draft) -> None:
@@ -246,6 +250,18 @@ class _Pen:
                 self._work.machines.get(body["known_as"])
             except NotFound as exc:
                 raise BadField(field="body.known_as", reason="There is no such machine in the register.") from exc
+
+    def _require_closed_first(self, draft: Draft) -> None:
+        """Before power returns, and before a repair is called done, what was opened is closed. Raises NotNow."""
+        body = draft.body
+        if body is None or draft.kind not in ("power_back", "closed"):
+            return
+        mended = draft.kind == "closed" and body["outcome"] in ("mended", "workaround")
+        if draft.kind == "power_back" or mended:
+            why = str(body.get("why") or "") if draft.kind == "power_back" else ""
+            refusal = power_refusal(self.visit(), repair=self._knowledge.repair, why=why)
+            if refusal is not None:
+                raise NotNow(field="body.why", reason=refusal)
 
     def _sent(self, uuid: str, *, field: str) -> AttachmentRecord:
         sent = self._work.attachments.find(uuid)

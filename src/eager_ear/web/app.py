@@ -66,6 +66,7 @@ def create_app(
         routes.catalogue,
         routes.judging,
         routes.noises,
+        routes.repairing,
         routes.jobs,
         routes.changes,
         routes.machines,

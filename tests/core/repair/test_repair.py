@@ -9,9 +9,10 @@ import pytest
 
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.repair import Need, Repair, Setting, Step, misfits, read_need
-from eager_ear.knowledge import load_knowledge, load_repair
+from eager_ear.knowledge import load_knowledge
 
 FAULTS = {fault.code: fault.layouts for fault in load_knowledge().faults.values()}
+LOOKS = load_knowledge().looks
 
 
 def with_step(repair: Repair, step: Step) -> Repair:
@@ -21,11 +22,11 @@ def with_step(repair: Repair, step: Step) -> Repair:
 
 
 def test_what_ships_fits_together() -> None:
-    assert misfits(load_repair(), faults=FAULTS) == ()
+    assert misfits(load_knowledge().repair, faults=FAULTS, looks=LOOKS) == ()
 
 
 def test_every_fault_of_every_layout_is_mended_by_at_least_one_path() -> None:
-    repair = load_repair()
+    repair = load_knowledge().repair
     for fault, layouts in FAULTS.items():
         for layout in layouts:
             assert repair.paths_of(fault, layout=layout), (fault, layout)
@@ -44,9 +45,9 @@ def test_every_fault_of_every_layout_is_mended_by_at_least_one_path() -> None:
     ],
 )
 def test_a_step_that_does_not_fit_is_named(change: dict[str, object], says: str) -> None:
-    repair = load_repair()
+    repair = load_knowledge().repair
     belt_off = repair.steps["front_belt", "belt_off"]
-    wrong = misfits(with_step(repair, replace(belt_off, **change)), faults=FAULTS)  # type: ignore[arg-type]
+    wrong = misfits(with_step(repair, replace(belt_off, **change)), faults=FAULTS, looks=LOOKS)  # type: ignore[arg-type]
     assert any(says in text for text in wrong), wrong
 
 
@@ -63,16 +64,16 @@ def test_a_step_that_does_not_fit_is_named(change: dict[str, object], says: str)
     ],
 )
 def test_a_path_that_does_not_fit_is_named(change: dict[str, object], says: str) -> None:
-    repair = load_repair()
+    repair = load_knowledge().repair
     changed = replace(repair.paths["belt_rigid"], **change)  # type: ignore[arg-type]
-    wrong = misfits(replace(repair, paths={**repair.paths, "belt_rigid": changed}), faults=FAULTS)
+    wrong = misfits(replace(repair, paths={**repair.paths, "belt_rigid": changed}), faults=FAULTS, looks=LOOKS)
     assert any(says in text for text in wrong), wrong
 
 
 def test_a_fault_that_nothing_mends_is_named() -> None:
-    repair = load_repair()
+    repair = load_knowledge().repair
     paths = {code: path for code, path in repair.paths.items() if "spider" not in path.faults}
-    wrong = misfits(replace(repair, paths=paths), faults=FAULTS)
+    wrong = misfits(replace(repair, paths=paths), faults=FAULTS, looks=LOOKS)
     assert "no path mends spider of front_direct" in wrong
 
 
@@ -102,7 +103,7 @@ def test_conditions_hold_by_layout_people_posture_and_variant() -> None:
 
 
 def test_every_hazard_of_a_step_has_its_caution() -> None:
-    repair = load_repair()
+    repair = load_knowledge().repair
     for layout in LAYOUT_CODES:
         for step in repair.steps_of(layout).values():
             assert all(len(repair.hazards[h].says) > 20 for h in step.hazards)

@@ -12,9 +12,9 @@ from eager_ear.core.errors import BadField, UnknownCode
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.repair import Setting
 from eager_ear.core.strip import NoSuchWay, Plan, find_paths, make_plan, plan_dict, plan_text, read_setting
-from eager_ear.knowledge import load_repair
+from eager_ear.knowledge import load_knowledge
 
-REPAIR = load_repair()
+REPAIR = load_knowledge().repair
 ALL_PATHS = {layout: [p.id for p in REPAIR.paths.values() if layout in p.layouts] for layout in LAYOUT_CODES}
 
 

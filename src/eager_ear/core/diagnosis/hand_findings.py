@@ -201,6 +201,10 @@ HAND_READERS: Mapping[str, Reader] = {
     "lid_switch_ohms": _lid_switch,
     "capacitor_uf": _capacitor,
     "coupler_look": _flag("coupler_state", "broken", bad_when=True, good="coupler whole", bad="coupler broken"),
+    "spider_look": _choice("spider_state", "state", "spider arms"),
+    "drive_block_look": _flag(
+        "drive_block_state", "turns", bad_when=True, good="drive block tight", bad="drive block turns on its tube"
+    ),
     "motor_alone": _flag("motor_runs", "runs", bad_when=False, good="motor runs alone", bad="motor does not run alone"),
     "gearcase_turns": _flag(
         "gearcase_free",

@@ -9,6 +9,7 @@ from typing import Any, Literal, get_args
 import numpy as np
 
 from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.repair import Repair, misfits
 from eager_ear.core.units import FloatArray
 
 # When something is told: the machine's programme in its order, and what is there whatever it does.
@@ -110,6 +111,26 @@ class Check:
     findings: tuple[str, ...]
 
 
+@dataclass(frozen=True, kw_only=True)
+class Condition:
+    """What a part may be found to be; `check` with its `values` is the hand check that would say the same."""
+
+    code: str
+    name: str
+    check: str | None
+    values: Mapping[str, Any]
+    means: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Look:
+    """A part that is looked at while the machine is open."""
+
+    part: str
+    name: str
+    conditions: Mapping[str, Condition]
+
+
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Knowledge:
     """All of it, loaded once: equal only to itself, so that what is derived from it can be kept by it."""
@@ -118,6 +139,8 @@ class Knowledge:
     symptoms: Mapping[str, Symptom]
     findings: Mapping[str, Finding]
     checks: Mapping[str, Check]
+    looks: Mapping[str, Look]
+    repair: Repair
     silence_weight: float
     version: str
 
@@ -126,13 +149,13 @@ class Knowledge:
         return tuple(f for f in self.faults.values() if layout in f.layouts)
 
 
-def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, version: str) -> Knowledge:
-    """The knowledge of the tables `faults`, `symptoms`, `checks` and `sound_findings`, as their files tell it.
+def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, version: str) -> Knowledge:
+    """The knowledge of the tables `faults`, `symptoms`, `checks`, `looks` and `sound_findings`, as their files tell it.
 
     Raises
     ------
     ValueError
-        A code that no table tells, or odds that are no distribution.
+        A code that no table tells, odds that are no distribution, or repairs that do not fit.
     """
     faults = {code: _fault(code, row) for code, row in tables["faults"]["fault"].items()}
     symptoms = {
@@ -148,11 +171,18 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, version: str) -> Kn
     }
     rows = {**tables["sound_findings"]["finding"], **tables["checks"]["finding"]}
     findings = {code: _finding(code, row, tuple(faults)) for code, row in rows.items()}
+    checks = {code: _check(code, row, tuple(findings)) for code, row in tables["checks"]["check"].items()}
+    looks = {code: _look(code, row, checks) for code, row in tables["looks"]["look"].items()}
+    wrong = misfits(repair, faults={fault.code: fault.layouts for fault in faults.values()}, looks=looks)
+    if wrong:
+        raise ValueError("; ".join(wrong))
     return Knowledge(
         faults=faults,
         symptoms=symptoms,
         findings=findings,
-        checks={code: _check(code, row, tuple(findings)) for code, row in tables["checks"]["check"].items()},
+        checks=checks,
+        looks=looks,
+        repair=repair,
         silence_weight=float(tables["symptoms"]["silence_weight"]),
         version=version,
     )
@@ -249,3 +279,15 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
         values=specs,
         findings=tuple(row["findings"]),
     )
+
+
+def _look(code: str, row: Mapping[str, Any], checks: Mapping[str, Check]) -> Look:
+    conditions = {}
+    for condition, told in row["conditions"].items():
+        check, values = told.get("check"), dict(told.get("values", {}))
+        if check is not None and (check not in checks or not set(values) <= {v.name for v in checks[check].values}):
+            raise ValueError(f"look {code} weighs {condition} as the unknown check {check} with {sorted(values)}")
+        conditions[condition] = Condition(
+            code=condition, name=told["name"], check=check, values=values, means=told.get("means", "")
+        )
+    return Look(part=code, name=row["name"], conditions=conditions)

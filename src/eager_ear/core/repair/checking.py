@@ -11,17 +11,18 @@ from eager_ear.core.repair.needs import VARIANTS, Need
 _CONDITIONS = {*LAYOUT_CODES, "alone", "stacked", *(code for group in VARIANTS.values() for code in group)}
 
 
-def misfits(repair: Repair, *, faults: Mapping[str, Collection[str]]) -> tuple[str, ...]:
+def misfits(repair: Repair, *, faults: Mapping[str, Collection[str]], looks: Collection[str]) -> tuple[str, ...]:
     """Everything that does not fit, as sentences; empty when all of it does.
 
     Parameters
     ----------
     faults : every fault with the layouts that can have it
+    looks : parts that can be looked at
     """
     return (
         *_unmended(repair, faults),
         *(text for path in repair.paths.values() for text in _path(repair, path, faults)),
-        *(text for layout in LAYOUT_CODES for text in _layout(repair, layout)),
+        *(text for layout in LAYOUT_CODES for text in _layout(repair, layout, looks)),
         *_loose_words(repair),
     )
 
@@ -61,7 +62,7 @@ def _path(repair: Repair, path: Path, faults: Mapping[str, Collection[str]]) -> 
                 yield f"path {path.id} fits {'/'.join(item.steps)}, which {layout} does not have"
 
 
-def _layout(repair: Repair, layout: str) -> Iterator[str]:
+def _layout(repair: Repair, layout: str, looks: Collection[str]) -> Iterator[str]:
     steps = repair.steps_of(layout)
     for step in steps.values():
         where = f"step {step.id} of {layout}"
@@ -72,6 +73,7 @@ def _layout(repair: Repair, layout: str) -> Iterator[str]:
                 yield f"{where} needs {'/'.join(need.steps)}, which {layout} does not have"
         for what, codes, known in (
             ("hazard", step.hazards, repair.hazards),
+            ("look", step.looks, looks),
             ("ladder", (step.trouble,) if step.trouble else (), repair.ladders),
             ("posture", (step.posture, *step.not_in) if step.posture else step.not_in, repair.postures),
         ):

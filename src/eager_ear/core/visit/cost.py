@@ -23,6 +23,15 @@ class Cost:
     offered: tuple[Mapping[str, Any], ...]
     decided: Mapping[str, Any] | None
 
+    @property
+    def chosen_paths(self) -> tuple[str, ...]:
+        """The repair that the customer said yes to, as paths; empty where nobody has, or to something else."""
+        if self.decided is None or self.decided["answer"] != "yes" or not self.offered:
+            return ()
+        options = self.offered[-1]["options"]
+        chosen = int(self.decided.get("option", 0))
+        return tuple(options[chosen]["path"]) if chosen < len(options) else ()
+
 
 def kinds(_: Knowledge) -> tuple[Kind, ...]:
     """What may be entered at this station. Amounts are whole numbers of the currency's smallest unit."""

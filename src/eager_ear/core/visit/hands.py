@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
@@ -20,6 +21,7 @@ class CheckMade:
     check: str
     values: Mapping[str, Any]
     entry: str
+    at: datetime
     before: tuple[Mapping[str, Any], ...]
 
 
@@ -60,6 +62,7 @@ def fold(said: Said) -> Hands:
                 check=(s.entry.body or {})["check"],
                 values=s.value,
                 entry=s.entry.id,
+                at=s.entry.counts_at,
                 before=tuple(b.value for b in said.earlier("check", subject)),
             )
             for subject, s in said.newest("check").items()

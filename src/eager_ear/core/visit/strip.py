@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
-from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.diagnosis.knowledge import Knowledge, Look
 from eager_ear.core.errors import BadField
 from eager_ear.core.visit.fields import Code, Flag, Id, Number, Record
-from eager_ear.core.visit.said import Body, Kind, Said, of
+from eager_ear.core.visit.said import Body, Kind, Said, Statement, of
 
 WAYS = ("off", "on")
 STATES = ("done", "skipped", "stuck")
@@ -26,13 +28,50 @@ class Counted:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Strip:
-    """Bodies as they were entered, the latest of each step, part and condition."""
+class StepTaken:
+    """The latest word on one way of one step, named by layout and id. rung : how far up the ladder, if it stuck."""
 
-    steps: tuple[Mapping[str, Any], ...]
+    step: str
+    way: str
+    state: str
+    rung: int | None
+    entry: str
+    at: datetime
+
+    @property
+    def step_id(self) -> str:
+        """Its id without the layout."""
+        return re.split("[/.:]", self.step)[-1]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Seen:
+    """What a part was found to be; `check` with its `values` where a hand check would say the same."""
+
+    part: str
+    condition: str
+    check: str | None
+    values: Mapping[str, Any]
+    entry: str
+    at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class Strip:
+    """The latest of each step, group, part."""
+
+    steps: tuple[StepTaken, ...]
     counted: tuple[Counted, ...]
     compared: tuple[Mapping[str, Any], ...]
-    seen: tuple[Mapping[str, Any], ...]
+    seen: tuple[Seen, ...]
+
+    def state_of(self, step_id: str, way: str) -> StepTaken | None:
+        """What was said of a step, on the way off or on."""
+        return next((s for s in self.steps if s.step_id == step_id and s.way == way), None)
+
+    def is_done(self, step_id: str, way: str) -> bool:
+        taken = self.state_of(step_id, way)
+        return taken is not None and taken.state == "done"
 
 
 def kinds(_: Knowledge) -> tuple[Kind, ...]:
@@ -84,7 +123,7 @@ def _says_counted(body: Body) -> dict[str, Any]:
     return {f"{body['step']}.{body['group']}.{way}": body[way] for way in ("out", "in") if way in body}
 
 
-def fold(said: Said) -> Strip:
+def fold(said: Said, *, looks: Mapping[str, Look]) -> Strip:
     """Steps by name and way, counts by group, parts."""
     groups: dict[tuple[str, str], dict[str, int]] = {}
     for statement in said.newest("counted").values():
@@ -92,11 +131,35 @@ def fold(said: Said) -> Strip:
         way = "out" if "out" in body else "in"
         groups.setdefault((body["step"], body["group"]), {})[way] = statement.value
     return Strip(
-        steps=tuple(s.value for s in said.newest("step").values()),
+        steps=tuple(
+            StepTaken(
+                step=s.value["step"],
+                way=s.value["way"],
+                state=s.value["state"],
+                rung=s.value.get("rung"),
+                entry=s.entry.id,
+                at=s.entry.counts_at,
+            )
+            for s in said.newest("step").values()
+        ),
         counted=tuple(
             Counted(step=step, group=group, out=ways.get("out"), into=ways.get("in"))
             for (step, group), ways in groups.items()
         ),
         compared=tuple(s.value for s in said.newest("compared").values()),
-        seen=tuple(s.value for s in said.newest("seen").values()),
+        seen=tuple(_seen(s, looks) for s in said.newest("seen").values()),
+    )
+
+
+def _seen(statement: Statement, looks: Mapping[str, Look]) -> Seen:
+    part, condition = statement.value["part"], statement.value["condition"]
+    look = looks.get(part)
+    known = look.conditions.get(condition) if look is not None else None
+    return Seen(
+        part=part,
+        condition=condition,
+        check=known.check if known is not None else None,
+        values=dict(known.values) if known is not None else {},
+        entry=statement.entry.id,
+        at=statement.entry.counts_at,
     )

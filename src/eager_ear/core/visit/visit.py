@@ -50,7 +50,17 @@ class Visit:
             machine=machine,
             symptoms=self.story.symptoms,
             note=self.any_time.notes_about("story"),
-            checks=tuple(HandCheck(check=c.check, values=c.values) for c in self.hands.checks),
+            checks=self._checks(),
+        )
+
+    def _checks(self) -> tuple[HandCheck, ...]:
+        """Hand checks, and what was seen on opening where that says the same as one: the later word counts."""
+        seen = {s.check: s for s in sorted(self.strip.seen, key=lambda s: s.at) if s.check is not None}
+        by_hand = [c for c in self.hands.checks if c.check not in seen or c.at > seen[c.check].at]
+        checked = {c.check for c in by_hand}
+        return (
+            *(HandCheck(check=c.check, values=c.values) for c in by_hand),
+            *(HandCheck(check=code, values=s.values) for code, s in seen.items() if code not in checked),
         )
 
 
@@ -74,7 +84,7 @@ def fold_visit(entries: Iterable[Entry], *, knowledge: Knowledge, known: Mapping
         spin=spin.fold(said),
         call=call.fold(said),
         cost=cost.fold(said),
-        strip=strip.fold(said),
+        strip=strip.fold(said, looks=knowledge.looks),
         proof=proof.fold(said),
         any_time=any_time.fold(said),
         disagreements=said.disagreements(),

@@ -5,6 +5,7 @@ from eager_ear.store.tables.calls import CallRow, JobMeasurementRow, Measurement
 from eager_ear.store.tables.entries import EntryRow
 from eager_ear.store.tables.files import AttachmentRow, ChunkRow, FileRow
 from eager_ear.store.tables.jobs import JobRow, MachineRow
+from eager_ear.store.tables.shop import PriceRow, ShopRow
 
 __all__ = [
     "AttachmentRow",
@@ -17,6 +18,8 @@ __all__ = [
     "JobRow",
     "MachineRow",
     "MeasurementRow",
+    "PriceRow",
+    "ShopRow",
     "UtcDateTime",
     "may_be_id",
 ]

@@ -1,0 +1,26 @@
+"""Cost: money that adds up, what a shop has settled, and every option with its whole sum."""
+
+from eager_ear.core.cost.money import CurrenciesDiffer, Money, MoneyRange, digits_of
+from eager_ear.core.cost.options import Line, Offer, Option, Price, Question, leading_faults, make_offer
+from eager_ear.core.cost.share import ShareRule, share_limit, share_rule
+from eager_ear.core.cost.shop import WHY, Shop, read_shop
+
+__all__ = [
+    "CurrenciesDiffer",
+    "Line",
+    "Money",
+    "MoneyRange",
+    "Offer",
+    "Option",
+    "Price",
+    "Question",
+    "ShareRule",
+    "Shop",
+    "WHY",
+    "digits_of",
+    "leading_faults",
+    "make_offer",
+    "read_shop",
+    "share_limit",
+    "share_rule",
+]

@@ -1,0 +1,406 @@
+"""What can be put to a customer: every way to mend it, waiting, replacing, scrapping, each with its whole sum.
+
+An option's cost a year is its total, plus what it is expected to cost on top, plus the days without a washer, over the
+years that it buys. Expected on top: chance of a wrong call x (parts that do not go back + the teardown), and chance of
+a call-back x another visit. Repairs above the share rule's limit stand behind those below it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from fractions import Fraction
+from typing import Literal
+
+from eager_ear.core.cost.money import Money, MoneyRange, share, total
+from eager_ear.core.cost.share import ShareRule, share_rule
+from eager_ear.core.cost.shop import Shop
+from eager_ear.core.machine import Machine
+from eager_ear.core.repair import Path, Repair, Setting
+from eager_ear.core.strip import NoSuchWay, Plan, make_plan
+
+Repaired = Literal["full", "other_school", "cheaper", "only_failed", "workaround", "watch", "advice"]
+Kind = Repaired | Literal["replace", "replace_pair", "scrap"]
+LineKind = Literal[
+    "part", "consumables", "labour", "helper", "travel", "unstack", "machine", "delivery", "removal", "tax"
+]
+# Somebody comes again for an hour.
+CALLBACK_HOURS = 1
+# Below this chance a fault is not mended on suspicion.
+LEAST_CHANCE = 0.5
+DAYS_A_YEAR = 365.25
+COLUMN_FACTOR = 1.3
+DELIVERY_DAYS = 4
+
+
+@dataclass(frozen=True, kw_only=True)
+class Price:
+    """What a part costs. source : who said so; None for the typical range of the trade."""
+
+    amount: MoneyRange
+    source: str | None
+    available_on: date | None = None
+    returnable: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class Line:
+    """One line of an offer. source : who said the price; None where nothing was asked; why : the reason it stands."""
+
+    kind: LineKind
+    code: str
+    text: str
+    amount: MoneyRange
+    source: str | None = None
+    typical: bool = False
+    why: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Option:
+    """One thing that can be done. extra : expected on top; a_year : all of it over the years it buys, None without any.
+
+    wrong, callback : chances; share : of a full replacement, None where that is not the question
+    """
+
+    code: str
+    kind: Kind
+    name: str
+    paths: tuple[str, ...]
+    faults: tuple[str, ...]
+    lines: tuple[Line, ...]
+    total: MoneyRange
+    extra: Money
+    minutes: tuple[float, float]
+    visits: int
+    days_without: int
+    years: tuple[float, float]
+    wrong: float
+    callback: float
+    a_year: Money | None
+    share: float | None
+    allowed: bool
+    why: str
+    not_worth: str
+    look_first: str
+    optional_parts: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Offer:
+    """Options, the one that is proposed first, and the sentence that says why. missing : parts without a real price."""
+
+    options: tuple[Option, ...]
+    rule: ShareRule
+    proposed: str
+    says: str
+    missing: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Question:
+    """What an offer is made for. chances : of each fault, as the call says; day : on which it is made."""
+
+    machine: Machine
+    faults: tuple[str, ...]
+    chances: Mapping[str, float]
+    stage: str | None
+    day: date
+
+
+def make_offer(question: Question, *, shop: Shop, prices: Mapping[str, Price], repair: Repair) -> Offer:
+    """All options for the faults in question, proposed first."""
+    counter = _Counter(question, shop=shop, prices=prices, repair=repair)
+    rule = share_rule(
+        age_years=question.machine.age_years,
+        life_years=shop.life_years,
+        share=shop.share_percent / 100.0,
+        least_share=shop.least_share_percent / 100.0,
+        replacement=counter.full_replacement(),
+    )
+    found = [counter.option(kind, paths, rule) for kind, paths in _choices(question, shop=shop, repair=repair)]
+    found += counter.without_repair()
+    ranked = tuple(sorted(found, key=_rank))
+    proposed = ranked[0]
+    return Offer(
+        options=ranked,
+        rule=rule,
+        proposed=proposed.code,
+        says=_says(proposed, ranked, rule),
+        missing=tuple(dict.fromkeys(line.code for o in ranked for line in o.lines if line.typical)),
+    )
+
+
+def leading_faults(chances: Mapping[str, float]) -> tuple[str, ...]:
+    """The faults that an offer mends unless somebody says otherwise: all that are likely, at least the likeliest."""
+    real = sorted(((p, f) for f, p in chances.items() if f != "none"), reverse=True)
+    if not real or chances.get("none", 0.0) >= LEAST_CHANCE:
+        return ("none",)
+    likely = tuple(f for p, f in real if p >= LEAST_CHANCE)
+    return likely or (real[0][1],)
+
+
+def _choices(question: Question, *, shop: Shop, repair: Repair) -> list[tuple[Kind, tuple[Path, ...]]]:
+    """Sets of paths that mend all faults: the shop's way first, then every other with one path exchanged."""
+    layout = question.machine.layout
+    ways = {fault: _in_order(repair.paths_of(fault, layout=layout), shop) for fault in question.faults}
+    ways = {fault: paths for fault, paths in ways.items() if paths}
+    if not ways:
+        return []
+    base = {fault: paths[0] for fault, paths in ways.items()}
+    out: list[tuple[Kind, tuple[Path, ...]]] = [(_kind_of(base.values()), _union(base.values()))]
+    for fault, paths in ways.items():
+        for path in paths[1:]:
+            if path.kind == "watch" and question.stage != "whine":
+                continue
+            changed = _union({**base, fault: path}.values())
+            if all({p.id for p in changed} != {p.id for p in done} for _, done in out):
+                out.append((path.kind if path.kind != "full" else "other_school", changed))
+    return out
+
+
+def _in_order(paths: Sequence[Path], shop: Shop) -> list[Path]:
+    def key(path: Path) -> tuple[bool, bool]:
+        school, _, way = path.school.partition("=")
+        fixed = shop.schools.get(school)
+        return not (fixed is not None and fixed == way), path.kind not in ("full", "advice")
+
+    return sorted(paths, key=key)
+
+
+def _union(paths: object) -> tuple[Path, ...]:
+    return tuple(dict.fromkeys(paths))  # type: ignore[call-overload]
+
+
+def _kind_of(paths: object) -> Kind:
+    kinds = [p.kind for p in paths]  # type: ignore[attr-defined]
+    return next((k for k in kinds if k != "full"), "full") if len(set(kinds)) == 1 else "full"
+
+
+class _Counter:
+    """Counts up options for one question."""
+
+    def __init__(self, question: Question, *, shop: Shop, prices: Mapping[str, Price], repair: Repair) -> None:
+        self._question, self._shop, self._prices, self._repair = question, shop, prices, repair
+
+    def option(self, kind: Kind, paths: tuple[Path, ...], rule: ShareRule) -> Option:
+        """One set of paths, with its lines."""
+        plan, unstack = self._plan(paths)
+        parts = tuple(self._part(code, paths) for code in plan.parts)
+        days = max([self._days(code) for code in plan.parts] + [0])
+        visits = 2 if days > self._shop.second_visit_days else 1
+        hours = self._labour(plan)
+        lines = [*parts, *self._consumables(plan), *hours, self._travel(visits)]
+        if unstack:
+            lines.append(self._line("unstack", "unstack", "Dryer down and up again", self._shop.unstack))
+        lines = self._with_tax(lines)
+        whole = total((line.amount for line in lines), currency=self._shop.currency)
+        wrong = 1.0 - min(self._question.chances.get(f, 1.0) for f in self._question.faults)
+        callback = 1.0 - _product(1.0 - p.callback for p in paths)
+        wasted = total(
+            (line.amount for line in parts if not self._returnable(line.code)), currency=self._shop.currency
+        ).middle
+        if paths[0].kind in ("watch", "advice"):
+            wrong = 0.0
+        teardown = total((line.amount for line in hours), currency=self._shop.currency).middle
+        extra = (wasted + teardown) * share(wrong) + self._another_visit() * share(callback)
+        years = (min(p.years[0] for p in paths), min(p.years[1] for p in paths))
+        part = rule.share_of(whole.middle)
+        return Option(
+            code="+".join(p.id for p in paths),
+            kind=kind,
+            name=" + ".join(p.name for p in paths),
+            paths=tuple(p.id for p in paths),
+            faults=self._question.faults,
+            lines=tuple(lines),
+            total=whole,
+            extra=extra,
+            minutes=plan.minutes,
+            visits=visits,
+            days_without=days if visits > 1 else 0,
+            years=years,
+            wrong=round(wrong, 4),
+            callback=round(callback, 4),
+            a_year=self._a_year(whole, extra, days if visits > 1 else 0, years),
+            share=part,
+            allowed=part <= rule.limit,
+            why=" ".join(dict.fromkeys(p.why for p in paths)),
+            not_worth=" ".join(dict.fromkeys(p.not_worth for p in paths if p.not_worth)),
+            look_first=" ".join(dict.fromkeys(p.look_first for p in paths if p.look_first)),
+            optional_parts=plan.optional_parts,
+        )
+
+    def without_repair(self) -> list[Option]:
+        """Replacing it, the pair where it stands in a column, and scrapping."""
+        out = [self._replacement("replace", "A new machine", count=1)]
+        if self._question.machine.stacked:
+            out.append(self._replacement("replace_pair", "Both machines of the column", count=2))
+        removal = self._line("removal", "removal", "Taken away, recycled", self._shop.removal)
+        lines = tuple(self._with_tax([removal, self._travel(1)]))
+        out.append(self._plain("scrap", "Scrap it, or take it back for parts", lines, years=(0.0, 0.0), days=0))
+        return out
+
+    def full_replacement(self) -> Money:
+        """What replacing the machine costs in full."""
+        return total((line.amount for line in self._replacement_lines(count=1)), currency=self._shop.currency).middle
+
+    def _replacement_lines(self, *, count: int) -> list[Line]:
+        shop = self._shop
+        lines = [
+            self._line(
+                "machine", "replacement", "New machine" if count == 1 else "Two new machines", shop.replacement * count
+            ),
+            self._line("delivery", "delivery", "Delivery and connection", shop.delivery * count),
+            self._line("removal", "removal", "Old machine taken away", shop.removal * count),
+        ]
+        if self._question.machine.stacked and count == 1:
+            lines.append(self._line("unstack", "unstack", "Dryer down and up again", shop.unstack))
+        return self._with_tax(lines)
+
+    def _replacement(self, kind: Kind, name: str, *, count: int) -> Option:
+        life = self._shop.life_years
+        lines = tuple(self._replacement_lines(count=count))
+        return self._plain(kind, name, lines, years=(0.7 * life, 1.3 * life), days=DELIVERY_DAYS)
+
+    def _plain(
+        self, kind: Kind, name: str, lines: tuple[Line, ...], *, years: tuple[float, float], days: int
+    ) -> Option:
+        whole = total((line.amount for line in lines), currency=self._shop.currency)
+        nothing = Money.none(self._shop.currency)
+        return Option(
+            code=kind,
+            kind=kind,
+            name=name,
+            paths=(),
+            faults=(),
+            lines=lines,
+            total=whole,
+            extra=nothing,
+            minutes=(0.0, 0.0),
+            visits=1,
+            days_without=days,
+            years=years,
+            wrong=0.0,
+            callback=0.0,
+            a_year=self._a_year(whole, nothing, days, years),
+            share=None,
+            allowed=True,
+            why="",
+            not_worth="",
+            look_first="",
+        )
+
+    def _plan(self, paths: Sequence[Path]) -> tuple[Plan, bool]:
+        """The plan, and whether a dryer has to come off for it."""
+        question, shop = self._question, self._shop
+        setting = Setting(
+            layout=question.machine.layout,
+            people=shop.people,
+            posture="stacked" if question.machine.stacked else shop.posture,
+        )
+        if not question.machine.stacked:
+            return make_plan(paths, setting=setting, repair=self._repair, factor=shop.factor), False
+        try:
+            factor = max(shop.factor, COLUMN_FACTOR)
+            return make_plan(paths, setting=setting, repair=self._repair, factor=factor), False
+        except NoSuchWay:
+            free = replace(setting, posture=shop.posture, people=max(2, shop.people))
+            return make_plan(paths, setting=free, repair=self._repair, factor=shop.factor), True
+
+    def _part(self, code: str, paths: Sequence[Path]) -> Line:
+        part = self._repair.parts[code]
+        price = self._prices.get(code)
+        why = next((p.why for p in paths if code in p.parts), "")
+        if price is not None:
+            return Line(kind="part", code=code, text=part.name, amount=price.amount, source=price.source, why=why)
+        currency = self._shop.currency
+        typical = MoneyRange(low=Money.of(part.typical[0], currency), high=Money.of(part.typical[1], currency))
+        return Line(kind="part", code=code, text=part.name, amount=typical, typical=True, why=why)
+
+    def _days(self, code: str) -> int:
+        price = self._prices.get(code)
+        if price is not None and price.available_on is not None:
+            return max(0, (price.available_on - self._question.day).days)
+        return self._repair.parts[code].days
+
+    def _returnable(self, code: str) -> bool:
+        price = self._prices.get(code)
+        return price is not None and price.returnable
+
+    def _consumables(self, plan: Plan) -> list[Line]:
+        if not plan.consumables:
+            return []
+        currency = self._shop.currency
+        used = [self._repair.consumables[code] for code in plan.consumables]
+        amount = total(
+            (MoneyRange(low=Money.of(c.typical[0], currency), high=Money.of(c.typical[1], currency)) for c in used),
+            currency=currency,
+        )
+        text = ", ".join(c.name[:1].lower() + c.name[1:] for c in used)
+        return [Line(kind="consumables", code="consumables", text=f"Used up: {text}", amount=amount)]
+
+    def _labour(self, plan: Plan) -> list[Line]:
+        hour = self._shop.money(self._shop.hour)
+        low, high = (hour * (share(minutes) / 60) for minutes in plan.minutes)
+        lines = [Line(kind="labour", code="labour", text="Work", amount=MoneyRange(low=low, high=high))]
+        helped = sum(p.minutes for p in (*plan.off, *plan.fit, *plan.on) if p.step is not None and p.step.people > 1)
+        if self._shop.people > 1 or plan.people > 1:
+            # A helper comes for at least half an hour.
+            minutes = max(30.0, helped)
+            amount = self._shop.money(self._shop.helper_hour) * (share(minutes) / 60)
+            lines.append(
+                Line(kind="helper", code="helper", text="Helper for the lifts", amount=MoneyRange.sure(amount))
+            )
+        return lines
+
+    def _travel(self, visits: int) -> Line:
+        text = "Way there and back" if visits == 1 else "Way there and back, twice: parts come later"
+        return self._line("travel", "travel", text, self._shop.visit * visits)
+
+    def _line(self, kind: LineKind, code: str, text: str, minor: int) -> Line:
+        return Line(kind=kind, code=code, text=text, amount=MoneyRange.sure(self._shop.money(minor)), source="shop")
+
+    def _with_tax(self, lines: list[Line]) -> list[Line]:
+        if self._shop.tax_percent <= 0:
+            return lines
+        whole = total((line.amount for line in lines), currency=self._shop.currency)
+        tax = whole * (share(self._shop.tax_percent) / 100)
+        return [*lines, Line(kind="tax", code="tax", text=f"Tax {self._shop.tax_percent:g} %", amount=tax)]
+
+    def _another_visit(self) -> Money:
+        return self._shop.money(self._shop.visit + CALLBACK_HOURS * self._shop.hour)
+
+    def _a_year(self, whole: MoneyRange, extra: Money, days: int, years: tuple[float, float]) -> Money | None:
+        span = (years[0] + years[1]) / 2.0
+        if span <= 0:
+            return None
+        spent = whole.middle + extra + self._shop.money(self._shop.day_without * days)
+        return spent * (Fraction(1) / share(span))
+
+
+def _product(values: object) -> float:
+    out = 1.0
+    for value in values:  # type: ignore[attr-defined]
+        out *= value
+    return out
+
+
+def _rank(option: Option) -> tuple[int, int, str]:
+    """Lawful repairs and a replacement by what a year costs; then what the share rule speaks against; then the rest."""
+    last = {"scrap": 3, "workaround": 2, "replace_pair": 2}.get(option.kind, 0 if option.allowed else 1)
+    return last, option.a_year.minor if option.a_year is not None else 0, option.code
+
+
+def _says(proposed: Option, ranked: Sequence[Option], rule: ShareRule) -> str:
+    limit = f"{100 * rule.limit:.0f}\u00a0% for {rule.age_years:g} years"
+    limit += "" if rule.age_known else " (its age is not known: half a life is taken)"
+    if proposed.share is not None:
+        return (
+            f"{proposed.name}: {100 * proposed.share:.0f}\u00a0% of a replacement, within the limit of {limit}, and it "
+            "costs least for each year that it buys."
+        )
+    full = min((o for o in ranked if o.kind in ("full", "other_school")), key=lambda o: o.total.low, default=None)
+    if full is not None and full.share is not None and not full.allowed:
+        return f"{full.name}: {100 * full.share:.0f}\u00a0% of a replacement, above the limit of {limit}."
+    return "A new machine costs least for each year that it buys."

@@ -1,0 +1,62 @@
+"""What the shop has settled, and its price book."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from eager_ear.store.records import PriceRecord
+from eager_ear.store.tables import PriceRow, ShopRow
+
+ONLY = 1
+
+
+class Shops:
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def settings(self) -> dict[str, Any]:
+        """Settings that were changed, by name."""
+        row = self._session.get(ShopRow, ONLY)
+        return dict(row.settings) if row is not None else {}
+
+    def settle(self, settings: Mapping[str, Any], *, now: datetime) -> None:
+        """Keep the settings."""
+        row = self._session.get(ShopRow, ONLY)
+        if row is None:
+            row = ShopRow(id=ONLY)
+            self._session.add(row)
+        row.settings, row.changed_at = dict(settings), now
+        self._session.flush()
+
+    def prices(self) -> dict[str, PriceRecord]:
+        """The price book by code."""
+        rows = self._session.scalars(select(PriceRow).order_by(PriceRow.code))
+        return {
+            row.code: PriceRecord(
+                code=row.code,
+                amount=row.amount,
+                currency=row.currency,
+                source=row.source,
+                available_on=row.available_on,
+                returnable=row.returnable,
+                said_at=row.said_at,
+            )
+            for row in rows
+        }
+
+    def note_price(self, price: PriceRecord) -> None:
+        """Remember a price unless a newer one is known."""
+        row = self._session.get(PriceRow, price.code)
+        if row is None:
+            row = PriceRow(code=price.code)
+            self._session.add(row)
+        elif row.said_at > price.said_at:
+            return
+        row.amount, row.currency, row.source = price.amount, price.currency, price.source
+        row.available_on, row.returnable, row.said_at = price.available_on, price.returnable, price.said_at
+        self._session.flush()

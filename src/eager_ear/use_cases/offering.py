@@ -1,0 +1,115 @@
+"""What can be put to the customer of a job, from its call, its machine, the shop's settings and its price book."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Any, ClassVar
+
+from eager_ear.core.cost import Money, MoneyRange, Offer, Price, Question, Shop, leading_faults, make_offer, read_shop
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.errors import InputError
+from eager_ear.core.machine import Machine
+from eager_ear.store import JobRecord, UnitOfWork
+from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.folding import FoldedJob, folded
+from eager_ear.use_cases.shop import shop_of
+
+
+@dataclass(frozen=True, kw_only=True)
+class Offered:
+    """An offer, and from where its faults come: the call, or what the technician called."""
+
+    offer: Offer
+    shop: Shop
+    faults: tuple[str, ...]
+    chances: Mapping[str, float]
+    called: bool
+
+
+@dataclass(eq=False, kw_only=True)
+class NothingToOffer(InputError):
+    """Too little is known of the job for a sum."""
+
+    code: ClassVar[str] = "nothing_to_offer"
+    reason: str
+
+    def sentence(self) -> str:
+        return self.reason
+
+
+def offer_for(
+    work: UnitOfWork,
+    job: JobRecord,
+    *,
+    knowledge: Knowledge,
+    faults: tuple[str, ...] = (),
+    changes: Mapping[str, Any] | None = None,
+    found: FoldedJob | None = None,
+) -> Offered:
+    """Options for a job.
+
+    Parameters
+    ----------
+    faults : to be mended, where not those of the call
+    changes : of the shop's settings and of `age_years`, to try what would follow
+
+    Raises
+    ------
+    NothingToOffer
+        Neither layout nor call is known.
+    """
+    found = found if found is not None else folded(work, job, knowledge=knowledge)
+    machine = found.visit.story.machine
+    if machine is None or job.call is None:
+        raise NothingToOffer(reason="First say which machine it is: without its layout there is no sum.")
+    result = work.calls.get(job.call.id).result
+    chances = {s["fault"]: float(s["probability"]) for s in result["suspects"]}
+    stage = next((s.get("stage") for s in result["suspects"] if s.get("stage")), None)
+    called = found.visit.call.called
+    mended = faults or (called.faults if called is not None else leading_faults(chances))
+    tried = dict(changes or {})
+    age = tried.pop("age_years", machine.age_years)
+    shop = shop_of(work, repair=knowledge.repair)
+    if tried:
+        shop = read_shop(tried, now=shop, repair=knowledge.repair)
+    question = Question(
+        machine=_aged(machine, age),
+        faults=tuple(f for f in mended if f in chances) or ("none",),
+        chances=chances,
+        stage=stage,
+        day=now_utc().date(),
+    )
+    offer = make_offer(question, shop=shop, prices=_prices(work, found, shop), repair=knowledge.repair)
+    return Offered(offer=offer, shop=shop, faults=question.faults, chances=chances, called=called is not None)
+
+
+def _aged(machine: Machine, age: Any) -> Machine:
+    return replace(machine, age_years=float(age) if age is not None else None)
+
+
+def _prices(work: UnitOfWork, found: FoldedJob, shop: Shop) -> dict[str, Price]:
+    """The price book, and over it what was said in this job; amounts in another currency do not count."""
+    out = {
+        code: Price(
+            amount=MoneyRange.sure(Money(minor=p.amount, currency=p.currency)),
+            source=p.source or "price book",
+            available_on=p.available_on,
+            returnable=p.returnable,
+        )
+        for code, p in work.shop.prices().items()
+        if p.currency == shop.currency
+    }
+    for body in found.visit.cost.priced:
+        if body["currency"] != shop.currency:
+            continue
+        code = str(body.get("part") or body.get("service") or "")
+        day = body.get("available_on")
+        out[code] = Price(
+            amount=MoneyRange.sure(Money(minor=int(body["amount"]), currency=body["currency"])),
+            source=str(body.get("source") or "this job"),
+            available_on=date.fromisoformat(day) if day else None,
+            returnable=bool(body.get("returnable", False)),
+        )
+    return out

@@ -1,0 +1,83 @@
+"""The strip of a job: its plan, and how far it is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from eager_ear.core.cost import Shop
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.repair import Path, Setting
+from eager_ear.core.strip import NoSuchWay, Plan, find_paths, make_plan
+from eager_ear.core.strip.progress import GateState, no_way_back_missing, opened_gates
+from eager_ear.core.visit import Visit
+from eager_ear.store import JobRecord, UnitOfWork
+from eager_ear.use_cases.folding import folded
+from eager_ear.use_cases.offering import NothingToOffer, offer_for
+from eager_ear.use_cases.shop import shop_of
+
+
+@dataclass(frozen=True, kw_only=True)
+class Stripping:
+    """A plan with its state. agreed : the customer said yes to these paths; unstack : a dryer comes off first."""
+
+    plan: Plan
+    paths: tuple[Path, ...]
+    setting: Setting
+    visit: Visit
+    agreed: bool
+    unstack: bool
+    gates: tuple[GateState, ...]
+
+
+def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: tuple[str, ...] = ()) -> Stripping:
+    """The plan of what the customer agreed to; before that, of what would be proposed, or of what is asked for.
+
+    Raises
+    ------
+    NothingToOffer
+        The layout is not known.
+    InputError
+        A path that the layout does not have.
+    """
+    found = folded(work, job, knowledge=knowledge)
+    visit, repair = found.visit, knowledge.repair
+    machine = visit.story.machine
+    if machine is None:
+        raise NothingToOffer(reason="First say which machine it is: without its layout there is no plan.")
+    shop = shop_of(work, repair=repair)
+    codes = asked or visit.cost.chosen_paths
+    if not codes:
+        offer = offer_for(work, job, knowledge=knowledge, found=found).offer
+        codes = next((o.paths for o in offer.options if o.paths), ())
+    paths = find_paths(codes, layout=machine.layout, repair=repair)
+    plan, setting, unstack = _plan(paths, machine.layout, bool(machine.stacked), shop, knowledge)
+    return Stripping(
+        plan=plan,
+        paths=paths,
+        setting=setting,
+        visit=visit,
+        agreed=bool(codes) and set(codes) == set(visit.cost.chosen_paths),
+        unstack=unstack,
+        gates=(*_no_way_back(plan, visit), *opened_gates(visit, setting=setting, repair=repair)),
+    )
+
+
+def _plan(
+    paths: tuple[Path, ...], layout: str, stacked: bool, shop: Shop, knowledge: Knowledge
+) -> tuple[Plan, Setting, bool]:
+    setting = Setting(layout=layout, people=shop.people, posture="stacked" if stacked else shop.posture)
+    try:
+        return make_plan(paths, setting=setting, repair=knowledge.repair, factor=shop.factor), setting, False
+    except NoSuchWay:
+        if not stacked:
+            raise
+        free = replace(setting, posture=shop.posture, people=max(2, shop.people))
+        return make_plan(paths, setting=free, repair=knowledge.repair, factor=shop.factor), free, True
+
+
+def _no_way_back(plan: Plan, visit: Visit) -> list[GateState]:
+    return [
+        GateState(gate=gate, missing=no_way_back_missing(gate, visit, parts=plan.parts))
+        for gate in plan.gates
+        if gate.code == "no_way_back"
+    ]

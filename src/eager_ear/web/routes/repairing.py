@@ -1,0 +1,55 @@
+"""What a repair costs and how it is done: offers, plans, the shop's settings and prices."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from eager_ear.store import UnitOfWork
+from eager_ear.use_cases.offering import offer_for
+from eager_ear.use_cases.shop import settle, shop_of
+from eager_ear.use_cases.stripping import strip_for
+from eager_ear.web.schemas.offering import OfferIn, OfferOut, ShopIn, ShopOut
+from eager_ear.web.schemas.stripping import StripOut
+from eager_ear.web.state import State
+
+router = APIRouter(prefix="/api", tags=["repairing"])
+
+
+@router.get("/jobs/{job_id}/offer")
+def offer(job_id: str, state: State) -> OfferOut:
+    """All that can be put to the customer, each with its sum."""
+    return tried_offer(job_id, OfferIn(), state)
+
+
+@router.post("/jobs/{job_id}/offer")
+def tried_offer(job_id: str, body: OfferIn, state: State) -> OfferOut:
+    """The same for other faults, or if the shop had settled something else; nothing is kept."""
+    with UnitOfWork(state.database) as work:
+        job = work.jobs.get(job_id)
+        offered = offer_for(work, job, knowledge=state.knowledge, faults=tuple(body.faults), changes=body.tried)
+    return OfferOut.of(offered, repair=state.knowledge.repair)
+
+
+@router.get("/jobs/{job_id}/strip")
+def strip(job_id: str, state: State, path: Annotated[list[str] | None, Query(max_length=10)] = None) -> StripOut:
+    """The plan of what was agreed to, and how far it is; with `path`, of other repairs."""
+    with UnitOfWork(state.database) as work:
+        stripping = strip_for(work, work.jobs.get(job_id), knowledge=state.knowledge, asked=tuple(path or ()))
+    return StripOut.of(stripping, knowledge=state.knowledge)
+
+
+@router.get("/shop")
+def shop(state: State) -> ShopOut:
+    """What the shop has settled, why each number is what it is, and what parts cost."""
+    repair = state.knowledge.repair
+    with UnitOfWork(state.database) as work:
+        return ShopOut.of(shop_of(work, repair=repair), work.shop.prices(), repair=repair)
+
+
+@router.put("/shop")
+def settle_(body: ShopIn, state: State) -> ShopOut:
+    """Change settings; those that are not named stay."""
+    settle(state.database, body.settings, repair=state.knowledge.repair)
+    return shop(state)

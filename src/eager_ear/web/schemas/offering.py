@@ -1,0 +1,120 @@
+"""What is asked and answered about money. Amounts are the core's own: whole smallest units with their currency."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from eager_ear.core.cost import WHY, Offer, Shop, digits_of
+from eager_ear.core.repair import Repair
+from eager_ear.store import PriceRecord
+from eager_ear.use_cases.offering import Offered
+from eager_ear.web.schemas.base import Strict
+
+
+class OfferIn(Strict):
+    """faults : to be mended, where not those of the call; tried : settings to look at what would follow."""
+
+    faults: list[str] = Field(default=[])
+    tried: dict[str, Any] = Field(default={})
+
+
+class PartNameOut(BaseModel):
+    code: str
+    name: str
+
+
+class OfferOut(BaseModel):
+    """called : the faults are those that the technician called."""
+
+    offer: Offer
+    faults: list[str]
+    called: bool
+    valid_days: int
+    currency: str
+    digits: int
+    optional_parts: list[PartNameOut]
+
+    @classmethod
+    def of(cls, offered: Offered, *, repair: Repair) -> OfferOut:
+        optional = dict.fromkeys(code for o in offered.offer.options for code in o.optional_parts)
+        return cls(
+            offer=offered.offer,
+            faults=list(offered.faults),
+            called=offered.called,
+            valid_days=offered.shop.valid_days,
+            currency=offered.shop.currency,
+            digits=digits_of(offered.shop.currency),
+            optional_parts=[PartNameOut(code=code, name=repair.parts[code].name) for code in optional],
+        )
+
+
+class WayOut(BaseModel):
+    code: str
+    name: str
+    argument: str
+
+
+class SchoolOut(BaseModel):
+    """A question on which practitioners disagree; `way` is the shop's, empty where the sum decides."""
+
+    code: str
+    name: str
+    ways: list[WayOut]
+    reason: str
+    way: str
+
+
+class PriceOut(BaseModel):
+    code: str
+    name: str
+    amount: int
+    currency: str
+    source: str
+    said_at: str
+
+
+class ShopOut(BaseModel):
+    """Settings with the reason of each, schools, and the price book."""
+
+    settings: dict[str, Any]
+    digits: int
+    why: dict[str, str]
+    schools: list[SchoolOut]
+    prices: list[PriceOut]
+
+    @classmethod
+    def of(cls, shop: Shop, prices: dict[str, PriceRecord], *, repair: Repair) -> ShopOut:
+        return cls(
+            settings=shop.as_dict(),
+            digits=digits_of(shop.currency),
+            why=WHY,
+            schools=[
+                SchoolOut(
+                    code=school.code,
+                    name=school.name,
+                    ways=[WayOut(code=w.code, name=w.name, argument=w.says) for w in school.ways],
+                    reason=school.reason,
+                    way=shop.schools.get(school.code, ""),
+                )
+                for school in repair.schools.values()
+            ],
+            prices=[
+                PriceOut(
+                    code=p.code,
+                    name=repair.parts[p.code].name if p.code in repair.parts else p.code.replace("_", " "),
+                    amount=p.amount,
+                    currency=p.currency,
+                    source=p.source,
+                    said_at=p.said_at.isoformat(),
+                )
+                for p in prices.values()
+            ],
+        )
+
+
+class ShopIn(Strict):
+    """Settings to change, by name."""
+
+    settings: dict[str, Any]
