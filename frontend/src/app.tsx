@@ -7,6 +7,7 @@ import { JobFrame } from "./stations/job-frame";
 import { MachinePage } from "./stations/machines/machine-page";
 import { Machines } from "./stations/machines/machines";
 import { NewJob } from "./stations/new-job/new-job";
+import { Shop } from "./stations/shop/shop";
 import { STATIONS } from "./stations/stations";
 import { NoticeList } from "./ui/notices";
 import { TopBar } from "./ui/top-bar";
@@ -21,6 +22,7 @@ export function App() {
       <Routes>
         <Route path="/" element={<Board />} />
         <Route path="/new" element={<NewJob />} />
+        <Route path="/shop" element={<Shop />} />
         <Route path="/machines" element={<Machines />} />
         <Route path="/machines/:machineId" element={<MachinePage />} />
         <Route path="/jobs/:jobId" element={<JobFrame />}>

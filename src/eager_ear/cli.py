@@ -1,4 +1,4 @@
-"""The command line: diagnose, simulate, plan, bench, verify, serve, demo, stop.
+"""The command line: diagnose, quote, plan, simulate, bench, verify, serve, demo, stop.
 
 Results go to standard output, messages to standard error. Exit status 0 when a result was printed, 2 for input that
 cannot be used.
@@ -10,12 +10,16 @@ import argparse
 import json
 import sys
 from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 
 from eager_ear import __version__
 from eager_ear.casefile import read_case_folder, unpacked, write_case_folder
 from eager_ear.core.analysis import Analysis, analyse
-from eager_ear.core.diagnosis import percent
+from eager_ear.core.case import Case
+from eager_ear.core.cost import Question, Shop, leading_faults, make_offer, offer_dict, offer_text
+from eager_ear.core.diagnosis import Knowledge, percent
 from eager_ear.core.errors import BadField, InputError
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.result import result_dict
@@ -93,25 +97,43 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--json", action="store_true")
     plan.set_defaults(run=_plan)
 
+    quote = commands.add_parser("quote", help="print what can be done about a case, each with its sum")
+    quote.add_argument("case", type=Path)
+    quote.add_argument("--json", action="store_true")
+    quote.set_defaults(run=_quote)
+
     reweigh = commands.add_parser("reweigh", help="weigh all jobs again by the present knowledge, measuring nothing")
     reweigh.set_defaults(run=_reweigh)
     commands.add_parser("openapi", help="print the OpenAPI schema").set_defaults(run=_openapi)
     return parser
 
 
-def _diagnose(options: argparse.Namespace) -> int:
-    knowledge = load_knowledge()
-    if options.case.is_dir():
-        case, description = read_case_folder(options.case, knowledge=knowledge)
-    elif options.case.is_file():
-        with unpacked(options.case) as folder:
+@dataclass(eq=False, kw_only=True)
+class NoSuchCase(InputError):
+    """A path under which there is neither a folder nor a file."""
+
+    path: str
+
+    def sentence(self) -> str:
+        return f"{self.path}: there is no such case."
+
+
+def _analysed(path: Path, knowledge: Knowledge) -> tuple[Case, Analysis]:
+    """A case folder or zip, measured and weighed. Raises InputError."""
+    if path.is_dir():
+        case, description = read_case_folder(path, knowledge=knowledge)
+    elif path.is_file():
+        with unpacked(path) as folder:
             case, description = read_case_folder(folder, knowledge=knowledge)
     else:
-        print(f"{options.case}: there is no such case.", file=sys.stderr)
-        return BAD_INPUT
+        raise NoSuchCase(path=str(path))
     for warning in description.warnings:
         print(f"case.json: {warning}", file=sys.stderr)
-    analysis = analyse(case, knowledge=knowledge)
+    return case, analyse(case, knowledge=knowledge)
+
+
+def _diagnose(options: argparse.Namespace) -> int:
+    _, analysis = _analysed(options.case, load_knowledge())
     print(json.dumps(result_dict(analysis.weighed), ensure_ascii=False) if options.json else _summary(analysis))
     return 0
 
@@ -159,6 +181,22 @@ def _plan(options: argparse.Namespace) -> int:
     paths = find_paths(options.path, layout=options.layout, repair=repair)
     plan = make_plan(paths, setting=setting, repair=repair, factor=options.factor)
     print(json.dumps(plan_dict(plan), ensure_ascii=False) if options.json else plan_text(plan))
+    return 0
+
+
+def _quote(options: argparse.Namespace) -> int:
+    knowledge = load_knowledge()
+    case, analysis = _analysed(options.case, knowledge)
+    chances = {s.fault: s.probability for s in analysis.call.suspects}
+    question = Question(
+        machine=case.machine,
+        faults=leading_faults(chances),
+        chances=chances,
+        stage=next((s.stage for s in analysis.call.suspects if s.stage), None),
+        day=date.today(),
+    )
+    offer = make_offer(question, shop=Shop(), prices={}, repair=knowledge.repair)
+    print(json.dumps(offer_dict(offer), ensure_ascii=False) if options.json else offer_text(offer))
     return 0
 
 

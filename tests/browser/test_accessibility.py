@@ -25,7 +25,10 @@ WIDTHS = [(1280, 800), (390, 844)]
 CHECKS = tuple(
     f"hands/{code}" for code in ("drum_gap_round", "rock", "bounce", "hand_turn", "lid_switch_ohms", "smell")
 )
-PAGES = ("", "new", "machines", "machine", "story", "hands", "spin", "call", "history", *CHECKS, "nowhere")
+# A strip that stands at a step with hazards, screws and looks.
+OFF = ("baseline_saved", "standstill", "drained", "make_safe", "taps_shut", "pulled_out", "tray_ready")
+IN_JOB = ("story", "hands", "spin", "call", "cost", "strip", "history", *CHECKS)
+PAGES = ("", "new", "machines", "machine", "shop", *IN_JOB, "nowhere")
 
 
 def test_no_page_violates_the_guidelines(
@@ -36,6 +39,8 @@ def test_no_page_violates_the_guidelines(
         brought = api.post("/api/cases", params={"place": "Boatyard"}, content=zipped_case(tmp_path)).json()
         job = finished(api, brought["id"])["id"]
         write(api, job, check("rock", gap_mm=[0, 0, 5, 0]), entry("bridged", {"where": "door lock"}))
+        off = [entry("step", {"step": f"front_belt/{code}", "way": "off", "state": "done"}) for code in OFF]
+        write(api, job, *off, entry("counted", {"step": "front_belt/back_off", "group": "plate", "out": 6}))
         other = {**check("rock", gap_mm=[0, 0, 0, 0]), "device": "tablet"}
         machine = write(api, job, other)["job"]["machine_id"]
     found: list[str] = []
@@ -46,7 +51,7 @@ def test_no_page_violates_the_guidelines(
         )
         page = context.new_page()
         for name in PAGES:
-            in_job = name in ("story", "hands", "spin", "call", "history", *CHECKS)
+            in_job = name in IN_JOB
             path = f"/jobs/{job}/{name}" if in_job else f"/machines/{machine}" if name == "machine" else f"/{name}"
             page.goto(path)
             expect(page.get_by_role("main")).to_be_visible()

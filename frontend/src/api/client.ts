@@ -20,6 +20,12 @@ export type Evidence = Schemas["EvidenceOut"];
 export type NextCheck = Schemas["NextCheckOut"];
 export type Judged = Schemas["Judged"];
 export type TableAsked = Schemas["TableAskedOut"];
+export type OfferData = Schemas["OfferOut"];
+export type Option = Schemas["Option"];
+export type Money = Schemas["Money"];
+export type StripData = Schemas["StripOut"];
+export type PlannedStep = Schemas["PlannedStepOut"];
+export type ShopData = Schemas["ShopOut"];
 export type MachineFacts = Schemas["MachineFacts"];
 
 export const client = createClient<paths>({ baseUrl: "/" });

@@ -7,5 +7,9 @@ export const keys = {
   history: (id: string, seq: number) => ["jobs", id, "history", seq] as const,
   machines: (place: string) => ["machines", place] as const,
   machine: (id: string) => ["machines", "one", id] as const,
+  offers: (id: string) => ["jobs", id, "offer"] as const,
+  offer: (id: string, tried: unknown) => ["jobs", id, "offer", tried] as const,
+  strip: (id: string) => ["jobs", id, "strip"] as const,
+  shop: () => ["shop"] as const,
   judged: (check: string, values: unknown, layout: string | null) => ["judged", check, values, layout] as const,
 };

@@ -1,5 +1,5 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { type QueryKey, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef } from "react";
 
 import { useWaiting } from "../device/device";
 import { jobsOpenedHere, withWaiting } from "../device/overlay";
@@ -120,6 +120,65 @@ export function useMachine(id: string) {
     queryKey: keys.machine(id),
     queryFn: async () =>
       unwrap(await client.GET("/api/machines/{machine_id}", { params: { path: { machine_id: id } } })),
+  });
+}
+
+/** Ask again once the job has changed; what was answered before stays until then, and without a signal. */
+function useAfresh(queryKey: QueryKey, seq: number): void {
+  const queries = useQueryClient();
+  const asked = useRef(seq);
+  useEffect(() => {
+    if (asked.current === seq) return;
+    asked.current = seq;
+    void queries.invalidateQueries({ queryKey });
+  }, [queries, seq]);
+}
+
+/** What can be put to the customer; `tried` are settings to look at what would follow. */
+export function useOffer(id: string, seq: number, tried: Readonly<Record<string, unknown>>) {
+  useAfresh(keys.offers(id), seq);
+  return useQuery({
+    queryKey: keys.offer(id, tried),
+    queryFn: async () =>
+      unwrap(
+        await client.POST("/api/jobs/{job_id}/offer", {
+          params: { path: { job_id: id } },
+          body: { faults: [], tried: { ...tried } },
+        }),
+      ),
+    placeholderData: (previous) => previous,
+    retry: false,
+    meta: { saidInPlace: true },
+  });
+}
+
+/** The plan of a strip, and how far it is; kept for when there is no signal. */
+export function useStrip(id: string, seq: number) {
+  useAfresh(keys.strip(id), seq);
+  return useQuery({
+    queryKey: keys.strip(id),
+    queryFn: async () => unwrap(await client.GET("/api/jobs/{job_id}/strip", { params: { path: { job_id: id } } })),
+    placeholderData: (previous) => previous,
+    retry: false,
+    meta: { saidInPlace: true },
+  });
+}
+
+export function useShop() {
+  return useQuery({ queryKey: keys.shop(), queryFn: async () => unwrap(await client.GET("/api/shop")) });
+}
+
+export function useSettle() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (settings: Readonly<Record<string, unknown>>) =>
+      unwrap(await client.PUT("/api/shop", { body: { settings: { ...settings } } })),
+    meta: { saidInPlace: true },
+    onSuccess: (shop) => {
+      queries.setQueryData(keys.shop(), shop);
+      // Every sum rests on them.
+      void queries.invalidateQueries({ predicate: (query) => query.queryKey[2] === "offer" });
+    },
   });
 }
 

@@ -590,6 +590,16 @@ export interface components {
             reason: string | null;
         };
         /**
+         * Between
+         * @description From the least to the most of something that is no money.
+         */
+        Between: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * BlowOut
          * @description The mean of the blows that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB.
          */
@@ -2476,20 +2486,12 @@ export interface components {
             lines: components["schemas"]["Line"][];
             total: components["schemas"]["MoneyRange"];
             extra: components["schemas"]["Money"];
-            /** Minutes */
-            minutes: [
-                number,
-                number
-            ];
+            minutes: components["schemas"]["Between"];
             /** Visits */
             visits: number;
             /** Days Without */
             days_without: number;
-            /** Years */
-            years: [
-                number,
-                number
-            ];
+            years: components["schemas"]["Between"];
             /** Wrong */
             wrong: number;
             /** Callback */
@@ -3133,7 +3135,7 @@ export interface components {
         };
         /**
          * SchoolOut
-         * @description A question on which practitioners disagree; `way` is the shop's, empty where the sum decides.
+         * @description A question on which practitioners disagree; `way` is the shop's, empty for `usual`, or for the sum where nothing is.
          */
         SchoolOut: {
             /** Code */
@@ -3144,6 +3146,8 @@ export interface components {
             ways: components["schemas"]["WayOut"][];
             /** Reason */
             reason: string;
+            /** Usual */
+            usual: string;
             /** Way */
             way: string;
         };

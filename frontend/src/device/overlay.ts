@@ -111,6 +111,40 @@ function shown(job: Job, entry: AnyEntry): Job {
       const bridged = base.any_time.bridged.filter((b) => b.entry !== ended);
       return { ...base, any_time: { ...base.any_time, bridged } };
     }
+    case "photo": {
+      const { photo, about = null, role = null } = entry.body;
+      const photos = [...base.any_time.photos, { photo, about, role, entry: entry.id }];
+      return { ...base, any_time: { ...base.any_time, photos } };
+    }
+    case "priced":
+      return { ...base, cost: { ...base.cost, priced: [...base.cost.priced, { ...entry.body }] } };
+    case "offered":
+      return { ...base, cost: { ...base.cost, offered: [...base.cost.offered, { ...entry.body }] } };
+    case "decided":
+      return { ...base, cost: { ...base.cost, decided: { ...entry.body } } };
+    case "step": {
+      const { step, way, state, rung = null } = entry.body;
+      const taken = { step, way, state, rung, entry: entry.id, at: entry.made_at };
+      const others = base.strip.steps.filter((s) => s.step !== step || s.way !== way);
+      return { ...base, strip: { ...base.strip, steps: [...others, taken] } };
+    }
+    case "counted": {
+      const { step, group, out, in: into } = entry.body;
+      const before = base.strip.counted.find((c) => c.step === step && c.group === group);
+      const counted = { step, group, out: out ?? before?.out ?? null, into: into ?? before?.into ?? null };
+      const others = base.strip.counted.filter((c) => c !== before);
+      return { ...base, strip: { ...base.strip, counted: [...others, counted] } };
+    }
+    case "compared": {
+      const others = base.strip.compared.filter((c) => c["part"] !== entry.body?.part);
+      return { ...base, strip: { ...base.strip, compared: [...others, { ...entry.body }] } };
+    }
+    case "seen": {
+      const { part, condition } = entry.body;
+      const others = base.strip.seen.filter((s) => s.part !== part);
+      const seen = { part, condition, check: null, values: {}, entry: entry.id, at: entry.made_at };
+      return { ...base, strip: { ...base.strip, seen: [...others, seen] } };
+    }
     case "recording_removed": {
       const removed = entry.body.recording;
       return { ...base, recordings: base.recordings.filter((r) => r.id !== removed) };
@@ -129,6 +163,11 @@ function takenOut(job: Job, entryId: string): Job {
   return {
     ...job,
     checks: job.checks.filter((c) => c.entry !== entryId),
+    strip: {
+      ...job.strip,
+      steps: job.strip.steps.filter((s) => s.entry !== entryId),
+      seen: job.strip.seen.filter((s) => s.entry !== entryId),
+    },
     note: notes
       .filter((n) => n.about === "story")
       .map((n) => n.text)

@@ -57,3 +57,9 @@ export function saidBy(values: Readonly<Record<string, unknown>>): string {
 export function unbroken(text: string): string {
   return text.replace(/(\d) (?=(%|dB|Hz|kHz|rpm|mm|s|min|A|V|N)\b|%)/g, "$1\u00a0");
 }
+
+/** A phrase as it stands within a sentence: its first letter small, codes such as T10 as they are. */
+export function within(phrase: string): string {
+  const [first = "", second = ""] = phrase;
+  return second === second.toUpperCase() && /[A-Z0-9]/.test(second) ? phrase : first.toLowerCase() + phrase.slice(1);
+}

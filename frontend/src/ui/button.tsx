@@ -13,7 +13,7 @@ const SHAPE =
 export function Button({
   weight = "plain",
   ...rest
-}: React.ButtonHTMLAttributes<HTMLButtonElement> & { weight?: Weight }) {
+}: React.ButtonHTMLAttributes<HTMLButtonElement> & { weight?: Weight; "data-knock"?: boolean }) {
   return <button type="button" {...rest} className={`${SHAPE} ${LOOK[weight]} ${rest.className ?? ""}`} />;
 }
 

@@ -28,6 +28,9 @@ export function TopBar() {
         <Link to="/machines" className="flex min-h-12 items-center px-2 underline-offset-4 hover:underline sm:px-3">
           machines
         </Link>
+        <Link to="/shop" className="flex min-h-12 items-center px-2 underline-offset-4 hover:underline sm:px-3">
+          shop
+        </Link>
         <button
           type="button"
           className="min-h-12 whitespace-nowrap px-2 underline-offset-4 hover:underline sm:px-3"

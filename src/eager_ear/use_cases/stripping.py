@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from eager_ear.core.cost import Shop
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.repair import Path, Setting
-from eager_ear.core.strip import NoSuchWay, Plan, find_paths, make_plan
+from eager_ear.core.strip import Plan, find_paths, plan_below_a_dryer
 from eager_ear.core.strip.progress import GateState, no_way_back_missing, opened_gates
 from eager_ear.core.visit import Visit
 from eager_ear.store import JobRecord, UnitOfWork
@@ -50,7 +49,10 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
         offer = offer_for(work, job, knowledge=knowledge, found=found).offer
         codes = next((o.paths for o in offer.options if o.paths), ())
     paths = find_paths(codes, layout=machine.layout, repair=repair)
-    plan, setting, unstack = _plan(paths, machine.layout, bool(machine.stacked), shop, knowledge)
+    setting = shop.setting(machine.layout, stacked=bool(machine.stacked))
+    plan, unstack = plan_below_a_dryer(paths, setting=setting, repair=repair, factor=shop.factor)
+    if unstack:
+        setting = replace(setting, posture=None)
     return Stripping(
         plan=plan,
         paths=paths,
@@ -60,19 +62,6 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
         unstack=unstack,
         gates=(*_no_way_back(plan, visit), *opened_gates(visit, setting=setting, repair=repair)),
     )
-
-
-def _plan(
-    paths: tuple[Path, ...], layout: str, stacked: bool, shop: Shop, knowledge: Knowledge
-) -> tuple[Plan, Setting, bool]:
-    setting = Setting(layout=layout, people=shop.people, posture="stacked" if stacked else shop.posture)
-    try:
-        return make_plan(paths, setting=setting, repair=knowledge.repair, factor=shop.factor), setting, False
-    except NoSuchWay:
-        if not stacked:
-            raise
-        free = replace(setting, posture=shop.posture, people=max(2, shop.people))
-        return make_plan(paths, setting=free, repair=knowledge.repair, factor=shop.factor), free, True
 
 
 def _no_way_back(plan: Plan, visit: Visit) -> list[GateState]:

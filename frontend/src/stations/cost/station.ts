@@ -1,10 +1,20 @@
 import type { Station } from "../station";
+import { Cost } from "./cost";
 
-/** Still done on paper: what is sent from elsewhere is kept in the diary all the same. */
+const SAID: Record<string, string> = {
+  yes: "agreed, signed",
+  no: "declined",
+  wait: "wait, dated",
+  scrap: "to be scrapped",
+};
+
 export const station: Station = {
   code: "cost",
   name: "Cost",
   kinds: ["priced", "offered", "decided"],
-  tag: () => ({ words: "on paper", done: false }),
-  Page: null,
+  tag: (job) => {
+    const answer = job.cost.decided?.["answer"];
+    return { words: typeof answer === "string" ? (SAID[answer] ?? answer) : "not asked yet", done: answer != null };
+  },
+  Page: Cost,
 };

@@ -1,10 +1,15 @@
 import type { Station } from "../station";
+import { Strip } from "./strip";
 
-/** Still done on paper: what is sent from elsewhere is kept in the diary all the same. */
 export const station: Station = {
   code: "strip",
   name: "Strip",
   kinds: ["step", "counted", "compared", "seen"],
-  tag: () => ({ words: "on paper", done: false }),
-  Page: null,
+  tag: (job) => {
+    const off = job.strip.steps.filter((s) => s.way === "off" && s.state === "done").length;
+    const on = job.strip.steps.filter((s) => s.way === "on" && s.state === "done").length;
+    if (off === 0) return { words: "not opened", done: false };
+    return { words: on > 0 ? `${String(off)} off, ${String(on)} back` : `${String(off)} off`, done: true };
+  },
+  Page: Strip,
 };

@@ -4,6 +4,7 @@ from eager_ear.core.cost.money import CurrenciesDiffer, Money, MoneyRange, digit
 from eager_ear.core.cost.options import Line, Offer, Option, Price, Question, leading_faults, make_offer
 from eager_ear.core.cost.share import ShareRule, share_limit, share_rule
 from eager_ear.core.cost.shop import WHY, Shop, read_shop
+from eager_ear.core.cost.written import offer_dict, offer_text
 
 __all__ = [
     "CurrenciesDiffer",
@@ -20,6 +21,8 @@ __all__ = [
     "digits_of",
     "leading_faults",
     "make_offer",
+    "offer_dict",
+    "offer_text",
     "read_shop",
     "share_limit",
     "share_rule",

@@ -8,7 +8,7 @@ a call-back x another visit. Repairs above the share rule's limit stand behind t
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 from fractions import Fraction
 from typing import Literal
@@ -17,8 +17,8 @@ from eager_ear.core.cost.money import Money, MoneyRange, share, total
 from eager_ear.core.cost.share import ShareRule, share_rule
 from eager_ear.core.cost.shop import Shop
 from eager_ear.core.machine import Machine
-from eager_ear.core.repair import Path, Repair, Setting
-from eager_ear.core.strip import NoSuchWay, Plan, make_plan
+from eager_ear.core.repair import Path, Repair
+from eager_ear.core.strip import Plan, plan_below_a_dryer
 
 Repaired = Literal["full", "other_school", "cheaper", "only_failed", "workaround", "watch", "advice"]
 Kind = Repaired | Literal["replace", "replace_pair", "scrap"]
@@ -30,8 +30,9 @@ CALLBACK_HOURS = 1
 # Below this chance a fault is not mended on suspicion.
 LEAST_CHANCE = 0.5
 DAYS_A_YEAR = 365.25
-COLUMN_FACTOR = 1.3
 DELIVERY_DAYS = 4
+# Sealant is tested with water the day after.
+CURE_DAYS = 1
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,6 +43,18 @@ class Price:
     source: str | None
     available_on: date | None = None
     returnable: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class Between:
+    """From the least to the most of something that is no money."""
+
+    low: float
+    high: float
+
+    @property
+    def middle(self) -> float:
+        return (self.low + self.high) / 2.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,10 +85,10 @@ class Option:
     lines: tuple[Line, ...]
     total: MoneyRange
     extra: Money
-    minutes: tuple[float, float]
+    minutes: Between
     visits: int
     days_without: int
-    years: tuple[float, float]
+    years: Between
     wrong: float
     callback: float
     a_year: Money | None
@@ -187,8 +200,9 @@ class _Counter:
     def option(self, kind: Kind, paths: tuple[Path, ...], rule: ShareRule) -> Option:
         """One set of paths, with its lines."""
         plan, unstack = self._plan(paths)
-        parts = tuple(self._part(code, paths) for code in plan.parts)
-        days = max([self._days(code) for code in plan.parts] + [0])
+        parts = tuple(self._part(code, paths) for code in plan.parts if code not in self._reused())
+        cured = any(p.step is not None and p.step.cure and not p.optional for p in plan.fit)
+        days = max([self._days(code) for code in plan.parts] + [CURE_DAYS if cured else 0])
         visits = 2 if days > self._shop.second_visit_days else 1
         hours = self._labour(plan)
         lines = [*parts, *self._consumables(plan), *hours, self._travel(visits)]
@@ -205,7 +219,7 @@ class _Counter:
             wrong = 0.0
         teardown = total((line.amount for line in hours), currency=self._shop.currency).middle
         extra = (wasted + teardown) * share(wrong) + self._another_visit() * share(callback)
-        years = (min(p.years[0] for p in paths), min(p.years[1] for p in paths))
+        years = Between(low=min(p.years[0] for p in paths), high=min(p.years[1] for p in paths))
         part = rule.share_of(whole.middle)
         return Option(
             code="+".join(p.id for p in paths),
@@ -216,7 +230,7 @@ class _Counter:
             lines=tuple(lines),
             total=whole,
             extra=extra,
-            minutes=plan.minutes,
+            minutes=Between(low=plan.minutes[0], high=plan.minutes[1]),
             visits=visits,
             days_without=days if visits > 1 else 0,
             years=years,
@@ -238,7 +252,9 @@ class _Counter:
             out.append(self._replacement("replace_pair", "Both machines of the column", count=2))
         removal = self._line("removal", "removal", "Taken away, recycled", self._shop.removal)
         lines = tuple(self._with_tax([removal, self._travel(1)]))
-        out.append(self._plain("scrap", "Scrap it, or take it back for parts", lines, years=(0.0, 0.0), days=0))
+        out.append(
+            self._plain("scrap", "Scrap it, or take it back for parts", lines, years=Between(low=0.0, high=0.0), days=0)
+        )
         return out
 
     def full_replacement(self) -> Money:
@@ -261,11 +277,9 @@ class _Counter:
     def _replacement(self, kind: Kind, name: str, *, count: int) -> Option:
         life = self._shop.life_years
         lines = tuple(self._replacement_lines(count=count))
-        return self._plain(kind, name, lines, years=(0.7 * life, 1.3 * life), days=DELIVERY_DAYS)
+        return self._plain(kind, name, lines, years=Between(low=0.7 * life, high=1.3 * life), days=DELIVERY_DAYS)
 
-    def _plain(
-        self, kind: Kind, name: str, lines: tuple[Line, ...], *, years: tuple[float, float], days: int
-    ) -> Option:
+    def _plain(self, kind: Kind, name: str, lines: tuple[Line, ...], *, years: Between, days: int) -> Option:
         whole = total((line.amount for line in lines), currency=self._shop.currency)
         nothing = Money.none(self._shop.currency)
         return Option(
@@ -277,7 +291,7 @@ class _Counter:
             lines=lines,
             total=whole,
             extra=nothing,
-            minutes=(0.0, 0.0),
+            minutes=Between(low=0.0, high=0.0),
             visits=1,
             days_without=days,
             years=years,
@@ -294,19 +308,12 @@ class _Counter:
     def _plan(self, paths: Sequence[Path]) -> tuple[Plan, bool]:
         """The plan, and whether a dryer has to come off for it."""
         question, shop = self._question, self._shop
-        setting = Setting(
-            layout=question.machine.layout,
-            people=shop.people,
-            posture="stacked" if question.machine.stacked else shop.posture,
-        )
-        if not question.machine.stacked:
-            return make_plan(paths, setting=setting, repair=self._repair, factor=shop.factor), False
-        try:
-            factor = max(shop.factor, COLUMN_FACTOR)
-            return make_plan(paths, setting=setting, repair=self._repair, factor=factor), False
-        except NoSuchWay:
-            free = replace(setting, posture=shop.posture, people=max(2, shop.people))
-            return make_plan(paths, setting=free, repair=self._repair, factor=shop.factor), True
+        setting = shop.setting(question.machine.layout, stacked=bool(question.machine.stacked))
+        return plan_below_a_dryer(paths, setting=setting, repair=self._repair, factor=shop.factor)
+
+    def _reused(self) -> frozenset[str]:
+        """What this shop uses again where it is supple and dry."""
+        return frozenset({"tub_gasket"}) if self._shop.schools.get("gasket") == "old" else frozenset()
 
     def _part(self, code: str, paths: Sequence[Path]) -> Line:
         part = self._repair.parts[code]
@@ -371,12 +378,11 @@ class _Counter:
     def _another_visit(self) -> Money:
         return self._shop.money(self._shop.visit + CALLBACK_HOURS * self._shop.hour)
 
-    def _a_year(self, whole: MoneyRange, extra: Money, days: int, years: tuple[float, float]) -> Money | None:
-        span = (years[0] + years[1]) / 2.0
-        if span <= 0:
+    def _a_year(self, whole: MoneyRange, extra: Money, days: int, years: Between) -> Money | None:
+        if years.middle <= 0:
             return None
         spent = whole.middle + extra + self._shop.money(self._shop.day_without * days)
-        return spent * (Fraction(1) / share(span))
+        return spent * (Fraction(1) / share(years.middle))
 
 
 def _product(values: object) -> float:

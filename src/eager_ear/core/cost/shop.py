@@ -11,7 +11,7 @@ from typing import Any
 
 from eager_ear.core.cost.money import Money, digits_of
 from eager_ear.core.errors import BadField, UnknownCode
-from eager_ear.core.repair import Repair
+from eager_ear.core.repair import Repair, Setting
 from eager_ear.core.visit.fields import Flag, Number, Text
 
 MOST = 10**10
@@ -64,8 +64,17 @@ class Shop:
     wait_days: int = 14
     valid_days: int = 30
     second_visit_days: int = 1
-    posture: str | None = None
     schools: Mapping[str, str] = field(default_factory=dict)
+
+    def setting(self, layout: str, *, stacked: bool) -> Setting:
+        """How this shop would stand before a machine, before it is said otherwise."""
+        posture = "stacked" if stacked else self.schools.get("posture")
+        wanted = frozenset(
+            code
+            for code, school, way in (("bead", "bead", "with"), ("p_calib", "reset", "always"))
+            if self.schools.get(school) == way
+        )
+        return Setting(layout=layout, people=self.people, posture=posture, wanted=wanted)
 
     def money(self, minor: int) -> Money:
         """An amount in the shop's currency."""
@@ -108,10 +117,6 @@ def read_shop(changes: Mapping[str, Any], *, now: Shop, repair: Repair) -> Shop:
             raise BadField(field=str(name)[:60], reason="is no setting of the shop.")
         if name == "schools":
             read[name] = _schools(value, repair)
-        elif name == "posture":
-            if value is not None and value not in repair.postures:
-                raise UnknownCode(field="posture", value=str(value)[:60], known=tuple(repair.postures))
-            read[name] = value
         else:
             number = _READERS[name].read(value, field=name)
             read[name] = int(number) if isinstance(_READERS[name], Number) and _READERS[name].whole else number

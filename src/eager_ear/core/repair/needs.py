@@ -54,12 +54,14 @@ class Setting:
 
     posture : how the machine is to stand, as far as the work allows; "stacked" where a dryer stays on top of it
     variants : codes of `VARIANTS`, at most one of each group
+    wanted : steps and proofs that are left out unless somebody wants them
     """
 
     layout: str
     people: int = 1
     posture: str | None = None
     variants: frozenset[str] = frozenset()
+    wanted: frozenset[str] = frozenset()
 
     def holds(self, condition: str | None) -> bool:
         """Whether a condition holds here. Raises ValueError for one that is not known."""

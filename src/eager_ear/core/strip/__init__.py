@@ -2,7 +2,7 @@
 
 from eager_ear.core.strip.closure import NoSuchWay
 from eager_ear.core.strip.gates import Gate
-from eager_ear.core.strip.plan import Plan, PlannedStep, find_paths, make_plan, read_setting
+from eager_ear.core.strip.plan import Plan, PlannedStep, find_paths, make_plan, plan_below_a_dryer, read_setting
 from eager_ear.core.strip.written import plan_dict, plan_text
 
 __all__ = [
@@ -12,6 +12,7 @@ __all__ = [
     "PlannedStep",
     "find_paths",
     "make_plan",
+    "plan_below_a_dryer",
     "plan_dict",
     "plan_text",
     "read_setting",

@@ -7,15 +7,17 @@ upper one adds, for each repair, what its range holds above its own steps: the r
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from eager_ear.core.errors import BadField, UnknownCode
 from eager_ear.core.repair import VARIANTS, Fit, Need, Path, Repair, Setting, Step
-from eager_ear.core.strip.closure import Ground, in_order, smallest_closure
+from eager_ear.core.strip.closure import Ground, NoSuchWay, in_order, smallest_closure
 from eager_ear.core.strip.gates import Gate, gates_of
 
 # What sticks takes at least this share of the plain minutes, even where a path's range leaves less.
 LEAST_SLACK = 0.2
+# Working from the front alone is slower.
+COLUMN_FACTOR = 1.3
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -108,7 +110,7 @@ def make_plan(paths: Sequence[Path], *, setting: Setting, repair: Repair, factor
         off=off,
         fit=fit,
         on=on,
-        proofs=_proofs(paths),
+        proofs=_proofs(paths, wanted=setting.wanted),
         minutes=(round(total * factor, 1), round((total + _slack(paths, ground)) * factor, 1)),
         waits_min=sum(p.step.waits_min for p in planned if p.step and not p.optional),
         tools=_merged(
@@ -125,12 +127,29 @@ def make_plan(paths: Sequence[Path], *, setting: Setting, repair: Repair, factor
     )
 
 
-def _proofs(paths: Sequence[Path]) -> tuple[str, ...]:
-    """Each test once; what one repair asks for is not optional because of another."""
-    sure = {code for p in paths for code in p.proofs if not code.endswith("?")}
-    return tuple(
-        code for code in _merged(p.proofs for p in paths) if code.removesuffix("?") not in sure or code in sure
-    )
+def plan_below_a_dryer(paths: Sequence[Path], *, setting: Setting, repair: Repair, factor: float) -> tuple[Plan, bool]:
+    """The plan; where a dryer on top rules it out, the plan with two people and the dryer off, and True.
+
+    Raises
+    ------
+    NoSuchWay
+        Something that no setting opens.
+    """
+    if setting.posture != "stacked":
+        return make_plan(paths, setting=setting, repair=repair, factor=factor), False
+    try:
+        return make_plan(paths, setting=setting, repair=repair, factor=max(factor, COLUMN_FACTOR)), False
+    except NoSuchWay:
+        free = replace(setting, posture=None, people=max(2, setting.people))
+        return make_plan(paths, setting=free, repair=repair, factor=factor), True
+
+
+def _proofs(paths: Sequence[Path], *, wanted: frozenset[str]) -> tuple[str, ...]:
+    """Each test once; what one repair asks for, or the shop always wants, is not optional because of another."""
+    asked = _merged(p.proofs for p in paths)
+    sure = {code for code in asked if not code.endswith("?")} | wanted
+    plain = (code.removesuffix("?") if code.removesuffix("?") in sure else code for code in asked)
+    return tuple(dict.fromkeys(plain))
 
 
 def _merged(lists: Iterable[Sequence[str]]) -> tuple[str, ...]:
@@ -213,7 +232,7 @@ def _fitted(item: Fit, ground: Ground, closed: frozenset[str]) -> PlannedStep | 
             # Screwing the seam together takes what its opening step says.
             closes = ground.steps.get(step.closes) if step.closes and step.minutes_on == 0 else None
             minutes = (closes or step).minutes_on * step.times
-            skipped = item.optional or step.optional
+            skipped = (item.optional or step.optional) and step_id not in ground.setting.wanted
             return PlannedStep(step=step, says=step.do, minutes=0.0 if skipped else minutes, optional=skipped)
     return None
 

@@ -57,12 +57,13 @@ class WayOut(BaseModel):
 
 
 class SchoolOut(BaseModel):
-    """A question on which practitioners disagree; `way` is the shop's, empty where the sum decides."""
+    """A question on which practitioners disagree; `way` is the shop's own, empty for the usual one or the sum."""
 
     code: str
     name: str
     ways: list[WayOut]
     reason: str
+    usual: str
     way: str
 
 
@@ -96,6 +97,7 @@ class ShopOut(BaseModel):
                     name=school.name,
                     ways=[WayOut(code=w.code, name=w.name, argument=w.says) for w in school.ways],
                     reason=school.reason,
+                    usual=school.default,
                     way=shop.schools.get(school.code, ""),
                 )
                 for school in repair.schools.values()

@@ -1,0 +1,131 @@
+import { useState } from "react";
+
+import type { Job, Option } from "../../api/client";
+import { entryOf } from "../../device/entries";
+import { useWrite } from "../../device/use-write";
+import { minorOf, money, moneyRange } from "../../lib/money";
+import { Button } from "../../ui/button";
+import { TextField } from "../../ui/field";
+
+type Line = Option["lines"][number];
+
+/** The lines of one option; a part's line opens to say its price. */
+export function Lines({ job, option, currency }: { job: Job; option: Option; currency: string }) {
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <div className="flex flex-col gap-3 pt-3">
+      {option.why ? <p className="max-w-prose">{option.why}</p> : null}
+      <ul aria-label={`Lines of ${option.name}`} className="flex flex-col">
+        {option.lines.map((line) => (
+          <li key={line.code} className="border-b border-line py-1">
+            {line.kind === "part" ? (
+              <button
+                type="button"
+                aria-expanded={open === line.code}
+                className="flex min-h-12 w-full flex-wrap items-baseline gap-x-3 text-left"
+                onClick={() => {
+                  setOpen(open === line.code ? null : line.code);
+                }}
+              >
+                <span className="underline underline-offset-4">{line.text}</span>
+                <Amount line={line} />
+              </button>
+            ) : (
+              <p className="flex min-h-12 flex-wrap items-center gap-x-3">
+                <span>{line.text}</span>
+                <Amount line={line} />
+              </p>
+            )}
+            {open === line.code ? (
+              <PriceEntry
+                job={job}
+                line={line}
+                currency={currency}
+                onKept={() => {
+                  setOpen(null);
+                }}
+              />
+            ) : null}
+          </li>
+        ))}
+      </ul>
+      {option.wrong + option.callback > 0 ? (
+        <p>
+          Expected on top: <span className="font-mono">{money(option.extra, true)}</span>, from a chance of{" "}
+          {(100 * option.wrong).toFixed(0)}&nbsp;% that it is something else and {(100 * option.callback).toFixed(0)}
+          &nbsp;% to be called back.
+        </p>
+      ) : null}
+      {option.look_first ? (
+        <p className="max-w-prose">
+          <strong>Look first.</strong> {option.look_first}
+        </p>
+      ) : null}
+      {option.not_worth ? (
+        <p className="max-w-prose">
+          <strong>Not worth it.</strong> {option.not_worth}
+        </p>
+      ) : null}
+    </div>
+  );
+}
+
+function Amount({ line }: { line: Line }) {
+  return (
+    <span className="ml-auto text-right font-mono">
+      {moneyRange(line.amount)}
+      {line.typical ? <span className="block font-sans text-sm">typical, price not asked</span> : null}
+      {line.source && line.source !== "shop" ? <span className="block font-sans text-sm">{line.source}</span> : null}
+    </span>
+  );
+}
+
+function PriceEntry({ job, line, currency, onKept }: { job: Job; line: Line; currency: string; onKept: () => void }) {
+  const { write, writing } = useWrite(job.id);
+  const [typed, setTyped] = useState("");
+  const [source, setSource] = useState("");
+  const [day, setDay] = useState("");
+  const [returnable, setReturnable] = useState(false);
+  const amount = minorOf(typed, currency);
+  return (
+    <form
+      className="flex flex-col gap-3 pb-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (amount === null) return;
+        const body = {
+          part: line.code,
+          amount,
+          currency,
+          ...(source ? { source } : {}),
+          ...(day ? { available_on: day } : {}),
+          ...(returnable ? { returnable } : {}),
+        };
+        void write([entryOf("priced", body)]).then((kept) => {
+          if (kept) onKept();
+        });
+      }}
+    >
+      <div className="grid gap-3 sm:grid-cols-3">
+        <TextField label={`Price in ${currency}`} inputMode="decimal" autoFocus value={typed} onChange={setTyped} />
+        <TextField label="From whom" value={source} onChange={setSource} />
+        <TextField label="Here on" type="date" value={day} onChange={setDay} />
+      </div>
+      <label className="flex min-h-12 items-center gap-3">
+        <input
+          type="checkbox"
+          className="size-6"
+          checked={returnable}
+          onChange={(event) => {
+            setReturnable(event.target.checked);
+          }}
+        />
+        goes back if it is not needed
+      </label>
+      {typed !== "" && amount === null ? <p role="alert">That is no amount: digits, such as 24.50.</p> : null}
+      <Button type="submit" weight="strong" disabled={amount === null || writing.status === "keeping"}>
+        Keep this price
+      </Button>
+    </form>
+  );
+}

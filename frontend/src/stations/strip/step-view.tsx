@@ -1,0 +1,287 @@
+import { useState } from "react";
+
+import type { Job, PlannedStep } from "../../api/client";
+import { useOutbox } from "../../device/device";
+import { type AnyEntry, entryOf } from "../../device/entries";
+import { uuid7 } from "../../device/ids";
+import { MachineDrawing } from "../../marks/machine-drawing";
+import { Button } from "../../ui/button";
+import { OneChip } from "../../ui/chips";
+import { ACTS, type Placed, stateOf, tallyOf } from "./strip-state";
+import { TighteningClock, Tray } from "./tray";
+
+/** One step on one screen: where, what, what hurts, what is counted, and one big "done". */
+export function StepView({
+  job,
+  layout,
+  placed,
+  gate,
+  onWrite,
+}: {
+  job: Job;
+  layout: string;
+  placed: Placed;
+  gate: string;
+  onWrite: (entries: readonly AnyEntry[]) => void;
+}) {
+  const { planned, way } = placed;
+  const state = stateOf(job, placed);
+  const [acknowledged, setAcknowledged] = useState(false);
+  const say = (said: "done" | "skipped" | "stuck", rung?: number) => {
+    if (planned.step === null) onWrite([entryOf("note", { text: planned.name, about: ACTS })]);
+    else onWrite([entryOf("step", { step: planned.step, way, state: said, ...(rung === undefined ? {} : { rung }) })]);
+  };
+  const held = way === "off" && gate !== "" && !acknowledged && state === "open";
+  return (
+    <article aria-label={planned.name} className="flex flex-col gap-4">
+      <header>
+        <p className="text-sm text-ink-soft">
+          {placed.part === "off" ? "coming off" : placed.part === "fit" ? "fitting" : "going back"}
+          {planned.minutes > 0 ? `, ${planned.minutes.toFixed(planned.minutes < 2 ? 1 : 0)} min` : ""}
+          {planned.times > 1 ? `, at ${String(planned.times)} places` : ""}
+          {planned.optional ? ", if wanted" : ""}
+        </p>
+        <h2 className="text-2xl sm:text-3xl">{planned.name}</h2>
+      </header>
+      <Hazards planned={planned} />
+      <div className="flex flex-col gap-4 sm:flex-row">
+        <div className="mx-auto w-56 shrink-0 sm:mx-0">
+          <MachineDrawing layout={layout} place={planned.place} />
+        </div>
+        <div className="flex flex-col gap-2 text-lg">
+          {way === "off" || placed.part === "fit" ? <p>{planned.do}</p> : null}
+          {way === "off" && planned.note_first ? (
+            <p>
+              <strong>Note first.</strong> {planned.note_first}
+            </p>
+          ) : null}
+          {way === "on" && planned.back ? (
+            <p>
+              <strong>Check.</strong> {planned.back}
+            </p>
+          ) : null}
+          {planned.gap_expected && way === "on" ? (
+            <p>
+              {planned.gap_expected === "never"
+                ? "No gap may stay here."
+                : "A gap is right here until the screws draw it."}
+            </p>
+          ) : null}
+          {planned.people > 1 ? <p className="font-bold">Two people, or the masses off first.</p> : null}
+          {planned.waits_min > 0 ? <p>Then wait {planned.waits_min.toFixed(0)} min.</p> : null}
+        </div>
+      </div>
+      {planned.photo && way === "off" ? <PhotoAsked job={job} planned={planned} /> : null}
+      <Tray
+        job={job}
+        planned={planned}
+        way={way}
+        onCount={(entry) => {
+          onWrite([entry]);
+        }}
+      />
+      {way === "on" ? <Order job={job} planned={planned} /> : null}
+      {way === "off" ? <Looks job={job} planned={planned} onWrite={onWrite} /> : null}
+      {held ? (
+        <div className="sheet hazard py-4 pr-4" role="alert">
+          <p className="font-bold">No way back from here.</p>
+          <p>
+            {planned.no_way_back} Missing: {gate}.
+          </p>
+          <Button
+            onClick={() => {
+              setAcknowledged(true);
+            }}
+          >
+            It is all at hand: go on
+          </Button>
+        </div>
+      ) : (
+        <div className="sticky bottom-0 bg-enamel py-3">
+          <Button
+            weight="strong"
+            data-knock
+            className="min-h-16 w-full text-xl sm:w-auto sm:px-16"
+            onClick={() => {
+              say("done");
+            }}
+          >
+            {state === "done" ? "Done. Say it again" : "Done"}
+          </Button>
+        </div>
+      )}
+      {planned.step !== null ? (
+        <div className="flex flex-wrap gap-3">
+          {way === "off" && planned.ladder && state !== "stuck" ? (
+            <Button
+              onClick={() => {
+                say("stuck", 0);
+              }}
+            >
+              It is stuck
+            </Button>
+          ) : null}
+          <Button
+            onClick={() => {
+              say("skipped");
+            }}
+          >
+            Not needed here
+          </Button>
+        </div>
+      ) : null}
+      {state === "stuck" && planned.ladder ? (
+        <Ladder
+          job={job}
+          placed={placed}
+          onNext={(rung) => {
+            say("stuck", rung);
+          }}
+        />
+      ) : null}
+    </article>
+  );
+}
+
+function Hazards({ planned }: { planned: PlannedStep }) {
+  if (planned.hazards.length === 0) return null;
+  return (
+    <ul aria-label="What hurts" className="sheet hazard flex flex-col gap-1 py-3 pr-3">
+      {planned.hazards.map((h) => (
+        <li key={h.code}>
+          <strong>{h.name}.</strong> {h.says}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function PhotoAsked({ job, planned }: { job: Job; planned: PlannedStep }) {
+  const outbox = useOutbox();
+  const [trouble, setTrouble] = useState(false);
+  const about = planned.step ?? "strip";
+  const taken = job.any_time.photos.filter((p) => p.about === about).length;
+  const keep = async (file: File) => {
+    const id = uuid7();
+    try {
+      await outbox.keepFile({
+        id,
+        jobId: job.id,
+        what: "photos",
+        name: file.name,
+        content: file,
+        entry: entryOf("photo", { photo: id, about, role: "before" }),
+      });
+      setTrouble(false);
+    } catch {
+      setTrouble(true);
+    }
+  };
+  return (
+    <div>
+      <label className="inline-flex min-h-12 cursor-pointer items-center gap-3 border-2 border-ink bg-porcelain px-5 font-bold focus-within:outline-3">
+        {taken > 0 ? `Photo taken: ${String(taken)}. Another` : "Photo before touching"}
+        <input
+          type="file"
+          accept="image/*"
+          capture="environment"
+          className="sr-only"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) void keep(file);
+            event.target.value = "";
+          }}
+        />
+      </label>
+      {trouble ? <p role="alert">This device has no room for the photo: make room and take it again.</p> : null}
+    </div>
+  );
+}
+
+/** The order in which screws on a circle are drawn, once it is known how many there are. */
+function Order({ job, planned }: { job: Job; planned: PlannedStep }) {
+  if (planned.step === null) return null;
+  const group = planned.fasteners.find((f) => f.most >= 4 && f.kind === "screw");
+  if (!group) return null;
+  const { out, into } = tallyOf(job, planned.step, group.group);
+  const order = out === null ? undefined : group.orders[String(out)];
+  if (!order) return null;
+  return (
+    <figure>
+      <TighteningClock order={order} done={into ?? 0} />
+      <figcaption className="text-sm">
+        All started by the fingers first, then drawn in this order to touch, then in this order to final.
+      </figcaption>
+    </figure>
+  );
+}
+
+function Looks({
+  job,
+  planned,
+  onWrite,
+}: {
+  job: Job;
+  planned: PlannedStep;
+  onWrite: (entries: readonly AnyEntry[]) => void;
+}) {
+  if (planned.looks.length === 0) return null;
+  return (
+    <section aria-label="While it is open" className="flex flex-col gap-3 border-l-8 border-marigold pl-4">
+      <h3 className="font-bold">While it is open, look at</h3>
+      {planned.looks.map((look) => {
+        const seen = job.strip.seen.find((s) => s.part === look.part)?.condition ?? "";
+        const means = look.conditions.find((c) => c.code === seen)?.means;
+        return (
+          <div key={look.part}>
+            <p className="pb-1">{look.name}</p>
+            <OneChip
+              label={look.name}
+              options={look.conditions.map((c) => ({ value: c.code, label: c.name }))}
+              value={seen}
+              onChange={(condition) => {
+                if (condition !== "") onWrite([entryOf("seen", { part: look.part, condition })]);
+              }}
+            />
+            {means ? <p className="pt-1 font-bold">{means}</p> : null}
+          </div>
+        );
+      })}
+    </section>
+  );
+}
+
+/** What to try when it will not come: the next rung only after the one before has failed. */
+function Ladder({ job, placed, onNext }: { job: Job; placed: Placed; onNext: (rung: number) => void }) {
+  const { ladder, step } = placed.planned;
+  if (!ladder) return null;
+  const rung = job.strip.steps.find((s) => s.step === step && s.way === placed.way)?.rung ?? 0;
+  const shown = ladder.rungs.slice(0, rung + 1);
+  return (
+    <section aria-label="When it will not come" className="sheet flex flex-col gap-3 p-4">
+      <h3 className="text-xl">{ladder.name} will not come</h3>
+      <ol className="flex list-decimal flex-col gap-1 pl-6">
+        {shown.map((r, i) => (
+          <li key={r.do} className={i === rung ? "font-bold" : "text-ink-soft"}>
+            {r.do}
+            {r.risk ? `: ${r.risk[0]?.toLowerCase() ?? ""}${r.risk.slice(1)}` : ""}
+          </li>
+        ))}
+      </ol>
+      <p>
+        <strong>Stop when:</strong> {ladder.stop_when}
+      </p>
+      {rung < ladder.rungs.length - 1 ? (
+        <Button
+          onClick={() => {
+            onNext(rung + 1);
+          }}
+        >
+          That did not help: what next?
+        </Button>
+      ) : (
+        <p>Nothing milder is left: ask the customer before anything is destroyed.</p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,50 @@
+"""An offer written down: as plain JSON values for other tools, and as text."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from eager_ear.core.cost.money import Money, MoneyRange, digits_of
+from eager_ear.core.cost.options import Offer, Option
+
+
+def offer_dict(offer: Offer) -> dict[str, Any]:
+    """The offer as JSON values; amounts in the currency's smallest unit."""
+    return asdict(offer)
+
+
+def offer_text(offer: Offer) -> str:
+    """The options as lines to read, the one to propose first."""
+    lines = [offer.says, ""]
+    for option in offer.options:
+        mark = "*" if option.code == offer.proposed else " "
+        lines.append(f"{mark} {_amounts(option.total):>22}  {option.name}")
+        lines.append(f"  {'':22}  {_facts(option)}")
+        lines += [f"  {_amounts(line.amount):>22}    {line.text}" for line in option.lines]
+    if offer.missing:
+        lines += ["", f"Typical prices, nobody asked yet: {', '.join(offer.missing)}."]
+    return "\n".join(lines)
+
+
+def _facts(option: Option) -> str:
+    facts = [f"buys {option.years.low:g} to {option.years.high:g} years"] if option.years.high > 0 else []
+    if option.a_year is not None:
+        facts.append(f"{_amount(option.a_year)} a year")
+    if option.minutes.high > 0:
+        facts.append(f"{option.minutes.low:.0f} to {option.minutes.high:.0f} min")
+    if option.extra.minor:
+        facts.append(f"{_amount(option.extra)} expected on top")
+    if not option.allowed:
+        facts.append("above the limit")
+    return ", ".join(facts)
+
+
+def _amounts(amounts: MoneyRange) -> str:
+    low, high = _amount(amounts.low), _amount(amounts.high)
+    return f"{low} {amounts.low.currency}" if low == high else f"{low} to {high} {amounts.low.currency}"
+
+
+def _amount(amount: Money) -> str:
+    digits = digits_of(amount.currency)
+    return f"{amount.minor / 10**digits:.{digits}f}"
