@@ -29,7 +29,7 @@ export function App() {
           <Route index element={<Call />} />
           {STATIONS.map(({ code, Page, Detail }) => (
             <Route key={code} path={code}>
-              {Page ? <Route index element={<Page />} /> : null}
+              <Route index element={<Page />} />
               {Detail ? <Route path={Detail.path} element={<Detail.Page />} /> : null}
             </Route>
           ))}

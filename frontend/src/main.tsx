@@ -30,8 +30,8 @@ const queries = new QueryClient({
     },
   }),
   mutationCache: new MutationCache({
-    onError: (error) => {
-      say(error, true);
+    onError: (error, _sent, _kept, mutation) => {
+      if (mutation.meta?.["saidInPlace"] !== true) say(error, true);
     },
   }),
   defaultOptions: {

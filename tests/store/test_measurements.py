@@ -60,7 +60,7 @@ def test_it_is_claimed_once_and_serves_every_job_with_that_content(database: Dat
     assert claimed(database) is None
     with UnitOfWork(database) as work:
         assert work.measurements.wanted_by(found.id) == [job, again]
-        assert work.measurements.shown(again) == [SHOWN]
+        assert list(work.measurements.shown(again).values()) == [SHOWN]
         work.measurements.lead(again, "spin/1")
         assert work.measurements.curves(again) == {"t_s": [1.5]}
         assert work.measurements.curves(job) == {}
@@ -143,7 +143,7 @@ def test_a_cancelled_one_takes_no_result(database: Database) -> None:
         assert not work.measurements.keep(running, owner="one", stage="speed")
     assert not done(database, running)
     with UnitOfWork(database) as work:
-        assert work.measurements.shown(job) == []
+        assert work.measurements.shown(job) == {}
         work.measurements.again(job, code_version="1", now=NOW)
     assert claimed(database) == running
 

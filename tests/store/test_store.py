@@ -153,6 +153,7 @@ def test_lists_show_what_was_last_written(database: Database) -> None:
         bridged=True,
         closed=None,
         rings_at=NOW + timedelta(minutes=20),
+        due_on=NOW.date(),
     )
     with UnitOfWork(database) as work:
         old, new = new_job(work), new_job(work)

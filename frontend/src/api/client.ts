@@ -25,6 +25,7 @@ export type Option = Schemas["Option"];
 export type Money = Schemas["Money"];
 export type StripData = Schemas["StripOut"];
 export type PlannedStep = Schemas["PlannedStepOut"];
+export type ProofData = Schemas["Proving"];
 export type ShopData = Schemas["ShopOut"];
 export type MachineFacts = Schemas["MachineFacts"];
 

@@ -10,6 +10,7 @@ export const keys = {
   offers: (id: string) => ["jobs", id, "offer"] as const,
   offer: (id: string, tried: unknown) => ["jobs", id, "offer", tried] as const,
   strip: (id: string) => ["jobs", id, "strip"] as const,
+  proof: (id: string) => ["jobs", id, "proof"] as const,
   shop: () => ["shop"] as const,
   judged: (check: string, values: unknown, layout: string | null) => ["judged", check, values, layout] as const,
 };

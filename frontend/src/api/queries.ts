@@ -124,7 +124,7 @@ export function useMachine(id: string) {
 }
 
 /** Ask again once the job has changed; what was answered before stays until then, and without a signal. */
-function useAfresh(queryKey: QueryKey, seq: number): void {
+function useAfresh(queryKey: QueryKey, seq: number | string): void {
   const queries = useQueryClient();
   const asked = useRef(seq);
   useEffect(() => {
@@ -158,6 +158,18 @@ export function useStrip(id: string, seq: number) {
   return useQuery({
     queryKey: keys.strip(id),
     queryFn: async () => unwrap(await client.GET("/api/jobs/{job_id}/strip", { params: { path: { job_id: id } } })),
+    placeholderData: (previous) => previous,
+    retry: false,
+    meta: { saidInPlace: true },
+  });
+}
+
+/** Which tests a repair asks for, how each stands, and the machine before and after. */
+export function useProof(id: string, seq: number, measured: string) {
+  useAfresh(keys.proof(id), `${String(seq)} ${measured}`);
+  return useQuery({
+    queryKey: keys.proof(id),
+    queryFn: async () => unwrap(await client.GET("/api/jobs/{job_id}/proof", { params: { path: { job_id: id } } })),
     placeholderData: (previous) => previous,
     retry: false,
     meta: { saidInPlace: true },

@@ -128,6 +128,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof
+         * @description Which tests the repair asks for, how each stands, and the machine before and after.
+         */
+        get: operations["proof_api_jobs__job_id__proof_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shop": {
         parameters: {
             query?: never;
@@ -524,6 +544,20 @@ export interface components {
             /** Play Mm */
             play_mm?: number | null;
         };
+        /**
+         * BandChange
+         * @description Neighbouring bands of sound that fell or rose together, dB, of the shape of the spectrum.
+         */
+        BandChange: {
+            /** Low Hz */
+            low_hz: number;
+            /** High Hz */
+            high_hz: number;
+            /** Db */
+            db: number;
+            /** Sigma Db */
+            sigma_db: number;
+        };
         /** BandDifferenceOut */
         BandDifferenceOut: {
             /** Db */
@@ -543,6 +577,29 @@ export interface components {
             front?: string | null;
             /** Rear */
             rear?: string | null;
+        };
+        /**
+         * BeforeAfter
+         * @description Both spins side by side. problems : why they do not compare, and how to record again.
+         */
+        BeforeAfter: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "better" | "alike" | "worse" | "not_compared";
+            /** Says */
+            says: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Bands */
+            bands: components["schemas"]["BandChange"][];
+            /** Shake Db */
+            shake_db: number | null;
+            /** Shake Sigma Db */
+            shake_sigma_db: number | null;
+            /** Problems */
+            problems: string[];
         };
         /** BeltLookCheck */
         BeltLookCheck: {
@@ -810,7 +867,7 @@ export interface components {
             /** Symptoms */
             symptoms: components["schemas"]["SymptomOut"][];
             /** Faults */
-            faults: components["schemas"]["CodeOut"][];
+            faults: components["schemas"]["FaultOut"][];
             /** Checks */
             checks: components["schemas"]["CheckSpecOut"][];
             /** Bearings */
@@ -827,6 +884,34 @@ export interface components {
             phases: string[];
             /** Heard Phases */
             heard_phases: string[];
+        };
+        /**
+         * Change
+         * @description One quantity before and after. healthy_before, healthy_after : by the finding's own limits.
+         */
+        Change: {
+            /** Finding */
+            finding: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Sigma */
+            sigma: number;
+            /** Before Text */
+            before_text: string;
+            /** After Text */
+            after_text: string;
+            /** Clear */
+            clear: boolean;
+            /** Healthy Before */
+            healthy_before: boolean;
+            /** Healthy After */
+            healthy_after: boolean;
         };
         /** CheckEntry */
         CheckEntry: {
@@ -950,13 +1035,6 @@ export interface components {
         ClutchLookValues: {
             /** State */
             state?: ("good" | "glazed" | "worn_out" | "wet_with_rust") | null;
-        };
-        /** CodeOut */
-        CodeOut: {
-            /** Code */
-            code: string;
-            /** Name */
-            name: string;
         };
         /**
          * CodeShown
@@ -1384,6 +1462,19 @@ export interface components {
             play_mm?: number | null;
         };
         /**
+         * DueProposed
+         * @description When the shop would come back, and for what.
+         */
+        DueProposed: {
+            /**
+             * Due
+             * Format: date
+             */
+            due: string;
+            /** What */
+            what: string;
+        };
+        /**
          * EntriesIn
          * @description Entries to write. sent_at : what the device's clock says as it sends them.
          */
@@ -1493,6 +1584,18 @@ export interface components {
             orders: {
                 [key: string]: number[];
             };
+        };
+        /**
+         * FaultOut
+         * @description A fault by its short name, with the layouts that can have it.
+         */
+        FaultOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Layouts */
+            layouts: string[];
         };
         /** FollowUpBody */
         FollowUpBody: {
@@ -1791,6 +1894,8 @@ export interface components {
             closed: string | null;
             /** Rings At */
             rings_at: string | null;
+            /** Due On */
+            due_on: string | null;
             measuring: components["schemas"]["MeasuringState"];
             call: components["schemas"]["CallShort"] | null;
         };
@@ -2779,13 +2884,11 @@ export interface components {
         };
         /**
          * Proof
-         * @description Bodies as they were entered: the latest of every test, what was found, what is due.
+         * @description The latest of every test; what was found and what is due as it was entered.
          */
         Proof: {
             /** Proved */
-            proved: {
-                [key: string]: unknown;
-            }[];
+            proved: components["schemas"]["Proved"][];
             /** Found */
             found: {
                 [key: string]: unknown;
@@ -2809,6 +2912,42 @@ export interface components {
             minutes: number;
             /** Optional */
             optional: boolean;
+        };
+        /** ProofTest */
+        ProofTest: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** How */
+            how: string;
+            /** Passes */
+            passes: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * Proved
+         * @description The latest word on one test; `recording` where one tells it.
+         */
+        Proved: {
+            /** Test */
+            test: string;
+            /** Passed */
+            passed: boolean;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Recording */
+            recording: string | null;
+            /** Entry */
+            entry: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
         };
         /** ProvedBody */
         ProvedBody: {
@@ -2845,6 +2984,27 @@ export interface components {
             body?: components["schemas"]["ProvedBody"] | null;
             /** Replaces */
             replaces?: string | null;
+        };
+        /**
+         * Proving
+         * @description proved : every test that is not optional passed; before_after : None until both spins are measured.
+         *
+         *     waiting : why there is no comparison yet
+         */
+        Proving: {
+            /** Tests */
+            tests: components["schemas"]["TestState"][];
+            /** Proved */
+            proved: boolean;
+            before_after: components["schemas"]["BeforeAfter"] | null;
+            /** Waiting */
+            waiting: string;
+            /** Follow Ups */
+            follow_ups: components["schemas"]["DueProposed"][];
+            /** Advice */
+            advice: string[];
+            /** Gates Open */
+            gates_open: string[];
         };
         /** PulleyWobbleCheck */
         PulleyWobbleCheck: {
@@ -3135,7 +3295,7 @@ export interface components {
         };
         /**
          * SchoolOut
-         * @description A question on which practitioners disagree; `way` is the shop's, empty for `usual`, or for the sum where nothing is.
+         * @description A question on which practitioners disagree; `way` is the shop's own, empty for the usual one or the sum.
          */
         SchoolOut: {
             /** Code */
@@ -3551,6 +3711,19 @@ export interface components {
             lines_before: number;
             /** In Archive */
             in_archive: boolean;
+        };
+        /**
+         * TestState
+         * @description One test: passed, failed, left out with its reason, or still open.
+         */
+        TestState: {
+            test: components["schemas"]["ProofTest"];
+            /** Optional */
+            optional: boolean;
+            /** Passed */
+            passed: boolean | null;
+            /** Left Out */
+            left_out: string;
         };
         /**
          * Timer
@@ -4555,6 +4728,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StripOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    proof_api_jobs__job_id__proof_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proving"];
                 };
             };
             /** @description A page from elsewhere asked */

@@ -145,6 +145,23 @@ function shown(job: Job, entry: AnyEntry): Job {
       const seen = { part, condition, check: null, values: {}, entry: entry.id, at: entry.made_at };
       return { ...base, strip: { ...base.strip, seen: [...others, seen] } };
     }
+    case "proved": {
+      const { test, passed, values, recording = null } = entry.body;
+      const proved = { test, passed, values: { ...values }, recording, entry: entry.id, at: entry.made_at };
+      const others = base.proof.proved.filter((p) => p.test !== test);
+      return { ...base, proof: { ...base.proof, proved: [...others, proved] } };
+    }
+    case "found":
+      return { ...base, proof: { ...base.proof, found: { ...entry.body } } };
+    case "follow_up": {
+      const { due, what } = entry.body;
+      const others = base.proof.follow_ups.filter((f) => f["due"] !== due || f["what"] !== what);
+      return { ...base, proof: { ...base.proof, follow_ups: [...others, { ...entry.body }] } };
+    }
+    case "closed":
+      return { ...base, any_time: { ...base.any_time, closed: entry.body.outcome } };
+    case "reopened":
+      return { ...base, any_time: { ...base.any_time, closed: null } };
     case "recording_removed": {
       const removed = entry.body.recording;
       return { ...base, recordings: base.recordings.filter((r) => r.id !== removed) };
@@ -201,6 +218,7 @@ export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly Wai
           bridged: job.any_time.bridged.length > 0,
           closed: null,
           rings_at: null,
+          due_on: null,
           measuring: "none" as const,
           call: null,
         },

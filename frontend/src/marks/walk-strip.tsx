@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 
-export type TagState = "here" | "done" | "open" | "absent";
+export type TagState = "here" | "done" | "open";
 
 export interface Tag {
   station: string;
@@ -13,13 +13,11 @@ const LOOK: Record<TagState, string> = {
   here: "bg-ink text-on-ink border-ink",
   done: "bg-porcelain border-ink",
   open: "border-dashed border-ink-soft",
-  absent: "border-dashed border-line text-ink-soft",
 };
 const STATE_WORDS: Record<TagState, string> = {
   here: "you are here",
   done: "done",
   open: "not yet",
-  absent: "kept on paper",
 };
 
 /** The job's seven stations as tags pegged on a line; each says in three words what it yielded. */
@@ -45,7 +43,7 @@ export function WalkStrip({ tags, base }: { tags: readonly Tag[]; base: string }
           <li key={tag.station} className="flex min-w-0 flex-col items-center">
             <span
               aria-hidden="true"
-              className={`z-10 -mb-1 h-5 w-2 rounded-sm ${tag.state === "absent" ? "bg-line" : tag.state === "here" ? "bg-persimmon" : "bg-ink"}`}
+              className={`z-10 -mb-1 h-5 w-2 rounded-sm ${tag.state === "here" ? "bg-persimmon" : "bg-ink"}`}
             />
             <TagBody tag={tag} base={base} />
           </li>
@@ -64,13 +62,6 @@ function TagBody({ tag, base }: { tag: Tag; base: string }) {
       <span className="sr-only">{STATE_WORDS[tag.state]}</span>
     </>
   );
-  if (tag.state === "absent") {
-    return (
-      <span className={look} aria-disabled="true">
-        {inside}
-      </span>
-    );
-  }
   return (
     <Link to={`${base}/${tag.station}`} className={look} aria-current={tag.state === "here" ? "step" : undefined}>
       {inside}

@@ -10,8 +10,7 @@ export interface Station {
   kinds: readonly EntryKind[];
   /** What it has yielded; `done` once that is something. */
   tag: (job: Job) => { words: string; done: boolean };
-  /** None as long as it is done on paper. */
-  Page: ComponentType | null;
+  Page: ComponentType;
   /** A page below it, for one thing of many. */
   Detail?: { path: string; Page: ComponentType };
 }

@@ -4,9 +4,9 @@ import { STATIONS } from "./stations";
 
 /** What each station of a job has yielded, in about three words. */
 export function walkTags(job: Job, here: string): Tag[] {
-  return STATIONS.map(({ code, name, tag, Page }) => {
+  return STATIONS.map(({ code, name, tag }) => {
     const { words, done } = tag(job);
-    const state = Page === null ? "absent" : code === here ? "here" : done ? "done" : "open";
+    const state = code === here ? "here" : done ? "done" : "open";
     return { station: code, name, words, state };
   });
 }

@@ -183,6 +183,7 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
             "bridged": False,
             "closed": None,
             "rings_at": None,
+            "due_on": None,
             "measuring": "done",
             "call_id": key,
             **call,

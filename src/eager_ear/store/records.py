@@ -35,7 +35,8 @@ class MachineRecord:
 
 @dataclass(frozen=True, kw_only=True)
 class JobSummary:
-    """What lists show of a job, kept beside its diary. rings_at : when its next wait is over, or was."""
+    """What lists show of a job, kept beside its diary. rings_at : when its next wait is over, or was;
+    due_on : when somebody comes back to it."""
 
     place: str
     layout: str | None
@@ -44,6 +45,7 @@ class JobSummary:
     bridged: bool
     closed: str | None
     rings_at: datetime | None
+    due_on: date | None
 
 
 @dataclass(frozen=True, kw_only=True)

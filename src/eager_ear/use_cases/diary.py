@@ -36,7 +36,20 @@ MOST_OF_A_JOB = 10_000
 UUID_LENGTH = 36
 # What changes the odds, or what is to be measured.
 EVIDENCE = frozenset(
-    {"machine", "told", "code_shown", "check", "recording", "recording_removed", "set_aside", "called", "seen"}
+    {
+        "machine",
+        "told",
+        "code_shown",
+        "check",
+        "recording",
+        "recording_removed",
+        "set_aside",
+        "called",
+        "seen",
+        # From where closing begins, and whether a proof failed, decides which machine is weighed: found or mended.
+        "step",
+        "proved",
+    }
 )
 
 

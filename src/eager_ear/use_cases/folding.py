@@ -34,6 +34,7 @@ class FoldedJob:
             bridged=bool(self.visit.any_time.bridged),
             closed=self.visit.any_time.closed,
             rings_at=min((timer.rings_at for timer in self.visit.any_time.timers), default=None),
+            due_on=self.visit.proof.next_due,
         )
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable, Iterable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from eager_ear.core.case import RecordingFacts
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.shown import shown_from_json
+from eager_ear.core.diagnosis.shown import Shown, shown_from_json
 from eager_ear.core.machine import Machine
 from eager_ear.core.result import result_dict
 from eager_ear.core.visit import Visit
@@ -32,6 +32,8 @@ from eager_ear.use_cases.versions import code_version
 # What a measurement of a moving machine depends on; age and place of a machine change nothing that is heard.
 MEASURED_BY = ("layout", "mains_hz", "max_spin_rpm", "pulley_ratio", "front_bearing", "rear_bearing", "spider_arms")
 MOVING = ("spin", "hum")
+# Runs of the mended machine.
+AFTER = "after "
 
 
 def refresh(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> FoldedJob:
@@ -59,7 +61,9 @@ def needs_of(work: UnitOfWork, found: FoldedJob) -> list[Need]:
         if attachment is None or not attachment.is_here:
             continue
         entry = {"sha256": attachment.sha256, "pa_per_fs": noted.pa_per_fs, **asdict(noted.facts)}
-        runs.setdefault(noted.facts.run_key, []).append(entry)
+        run = noted.facts.run_key
+        # The mended machine is measured by itself, whatever its recordings are called.
+        runs.setdefault(f"{AFTER}{run}" if found.visit.is_after(noted.at) else run, []).append(entry)
     return [_need(run, recordings, machine) for run, recordings in sorted(runs.items())]
 
 
@@ -85,7 +89,7 @@ def weigh_job(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) -> Ca
     """
     job = found.job
     case = found.visit.case(found.case_id)
-    shown = [shown_from_json(data) for data in work.measurements.shown(job.id)]
+    shown = shown_of(work, job.id, after=found.visit.proof_failed)
     if case is None:
         work.jobs.called(job.id, None)
         return None
@@ -113,6 +117,15 @@ def weigh_job(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) -> Ca
     work.measurements.lead(job.id, weighed.lead.key if weighed.lead is not None else None)
     work.jobs.called(job.id, call)
     return call
+
+
+def shown_of(work: UnitOfWork, job_id: int, *, after: bool) -> list[Shown]:
+    """What was measured of the machine as it was found, or as it was mended; each under the key of its run."""
+    return [
+        replace(shown_from_json(data), key=run)
+        for run, data in work.measurements.shown(job_id).items()
+        if run.startswith(AFTER) is after
+    ]
 
 
 def _awaits_first_measurement(work: UnitOfWork, found: FoldedJob, *, shown: int) -> bool:

@@ -83,6 +83,7 @@ function JobCard({ job }: { job: JobShort }) {
         </p>
         {job.bridged ? <p className="hazard col-span-2 py-1 font-bold">An interlock is bridged</p> : null}
         <Wait job={job} />
+        <Due job={job} />
       </Link>
     </li>
   );
@@ -112,8 +113,23 @@ function JobRow({ job }: { job: JobShort }) {
         </span>
         {job.bridged ? <span className="hazard col-span-full mt-1 py-1 font-bold">An interlock is bridged</span> : null}
         <Wait job={job} />
+        <Due job={job} />
       </Link>
     </li>
+  );
+}
+
+/** When somebody comes back to it. */
+function Due({ job }: { job: JobShort }) {
+  if (job.due_on === null) return null;
+  const due = new Date(`${job.due_on}T12:00:00`);
+  const over = due.getTime() < Date.now();
+  return (
+    <span
+      className={`col-span-full mt-1 justify-self-start ${over ? "bg-marigold px-3 py-1 font-bold text-on-marigold" : ""}`}
+    >
+      {over ? "was due" : "back on"} {due.toLocaleDateString(undefined, { day: "numeric", month: "short" })}
+    </span>
   );
 }
 

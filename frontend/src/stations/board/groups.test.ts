@@ -13,6 +13,7 @@ function job(id: string, more: Partial<JobShort>): JobShort {
     bridged: false,
     closed: null,
     rings_at: null,
+    due_on: null,
     measuring: "none",
     call: null,
     ...more,

@@ -1,10 +1,15 @@
-import type { Station } from "../station";
+import { counted, type Station } from "../station";
+import { Proof } from "./proof";
 
-/** Still done on paper: what is sent from elsewhere is kept in the diary all the same. */
 export const station: Station = {
   code: "proof",
   name: "Proof",
   kinds: ["proved", "found", "follow_up"],
-  tag: () => ({ words: "on paper", done: false }),
-  Page: null,
+  tag: (job) => {
+    const failed = job.proof.proved.some((p) => !p.passed);
+    const passed = job.proof.proved.filter((p) => p.passed).length;
+    if (failed) return { words: "one failed", done: true };
+    return { words: passed > 0 ? counted(passed, "proof") : "not proved", done: passed > 0 };
+  },
+  Page: Proof,
 };

@@ -77,7 +77,7 @@ def _turned_by_hand(visit: Visit) -> bool:
         c.check == "hand_turn" and c.values.get("feel") == "smooth" and (last is None or c.at > last)
         for c in visit.hands.checks
     )
-    return smooth or any(p["test"] == "p_hand" and p["passed"] for p in visit.proof.proved)
+    return smooth or any(p.test == "p_hand" and p.passed for p in visit.proof.proved)
 
 
 def _name(step: str, repair: Repair, layout: str) -> str:

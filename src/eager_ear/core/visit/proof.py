@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date, datetime
 from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
@@ -12,12 +13,29 @@ from eager_ear.core.visit.said import Kind, Said, of
 
 
 @dataclass(frozen=True, kw_only=True)
-class Proof:
-    """Bodies as they were entered: the latest of every test, what was found, what is due."""
+class Proved:
+    """The latest word on one test; `recording` where one tells it."""
 
-    proved: tuple[Mapping[str, Any], ...]
+    test: str
+    passed: bool
+    values: Mapping[str, Any]
+    recording: str | None
+    entry: str
+    at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class Proof:
+    """The latest of every test; what was found and what is due as it was entered."""
+
+    proved: tuple[Proved, ...]
     found: Mapping[str, Any] | None
     follow_ups: tuple[Mapping[str, Any], ...]
+
+    @property
+    def next_due(self) -> date | None:
+        """The next day on which somebody comes back to it."""
+        return min((date.fromisoformat(f["due"]) for f in self.follow_ups if not f.get("done")), default=None)
 
 
 def kinds(knowledge: Knowledge) -> tuple[Kind, ...]:
@@ -54,7 +72,17 @@ def fold(said: Said) -> Proof:
     """Tests by code, what was found, follow-ups by date and purpose."""
     found = said.last("found")
     return Proof(
-        proved=tuple(s.value for s in said.newest("proved").values()),
+        proved=tuple(
+            Proved(
+                test=s.value["test"],
+                passed=s.value["passed"],
+                values=s.value.get("values") or {},
+                recording=s.value.get("recording"),
+                entry=s.entry.id,
+                at=s.entry.counts_at,
+            )
+            for s in said.newest("proved").values()
+        ),
         found=None if found is None else dict(found.body or {}),
         follow_ups=tuple(s.value for s in said.newest("follow_up").values()),
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from eager_ear.core.case import LOADS, POSITIONS, RECORDING_KINDS, TESTS, RecordingFacts
 from eager_ear.core.diagnosis.knowledge import Knowledge
@@ -19,6 +20,7 @@ class RecordingNoted:
 
     recording: str
     entry: str
+    at: datetime
     facts: RecordingFacts
     pa_per_fs: float | None
 
@@ -84,6 +86,7 @@ def fold(said: Said) -> Spin:
             RecordingNoted(
                 recording=subject,
                 entry=s.entry.id,
+                at=s.entry.counts_at,
                 facts=facts_of_body(s.value),
                 pa_per_fs=s.value.get("pa_per_fs"),
             )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from functools import lru_cache
 from types import MappingProxyType
 from typing import Any
@@ -40,8 +41,27 @@ class Visit:
     any_time: AnyTime
     disagreements: tuple[Disagreement, ...]
 
+    @property
+    def repair_from(self) -> datetime | None:
+        """When closing began: what is recorded or checked later speaks of the mended machine."""
+        if not any(s.way == "off" and s.state == "done" for s in self.strip.steps):
+            return None
+        return min((s.at for s in self.strip.steps if s.way == "on" and s.state == "done"), default=None)
+
+    def is_after(self, at: datetime) -> bool:
+        """Whether something was made on the mended machine."""
+        return self.repair_from is not None and at > self.repair_from
+
+    @property
+    def proof_failed(self) -> bool:
+        """Whether a proof of the repair failed: then the mended machine is what the call is about."""
+        return any(not p.passed and self.is_after(p.at) for p in self.proof.proved)
+
     def case(self, case_id: str) -> Case | None:
-        """What the call weighs, without the recordings; None as long as the layout is not known."""
+        """What the call weighs, without the recordings; None as long as the layout is not known.
+
+        Checks of the mended machine count once a proof of it failed, and then they alone.
+        """
         machine = self.story.machine
         if machine is None:
             return None
@@ -55,12 +75,15 @@ class Visit:
 
     def _checks(self) -> tuple[HandCheck, ...]:
         """Hand checks, and what was seen on opening where that says the same as one: the later word counts."""
-        seen = {s.check: s for s in sorted(self.strip.seen, key=lambda s: s.at) if s.check is not None}
-        by_hand = [c for c in self.hands.checks if c.check not in seen or c.at > seen[c.check].at]
+        about_now = self.proof_failed
+        made = [c for c in self.hands.checks if self.is_after(c.at) is about_now]
+        looked = [s for s in self.strip.seen if s.check is not None and self.is_after(s.at) is about_now]
+        seen = {s.check: s for s in sorted(looked, key=lambda s: s.at)}
+        by_hand = [c for c in made if c.check not in seen or c.at > seen[c.check].at]
         checked = {c.check for c in by_hand}
         return (
             *(HandCheck(check=c.check, values=c.values) for c in by_hand),
-            *(HandCheck(check=code, values=s.values) for code, s in seen.items() if code not in checked),
+            *(HandCheck(check=str(code), values=s.values) for code, s in seen.items() if code not in checked),
         )
 
 

@@ -171,6 +171,7 @@ def _record(row: JobRow) -> JobRecord:
             bridged=row.bridged,
             closed=row.closed,
             rings_at=row.rings_at,
+            due_on=row.due_on,
         ),
         call=call,
     )

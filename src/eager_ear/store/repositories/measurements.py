@@ -232,15 +232,24 @@ class Measurements:
             )
         )
 
-    def shown(self, job_id: int) -> list[Mapping[str, Any]]:
+    def shown(self, job_id: int) -> dict[str, Mapping[str, Any]]:
         """What the finished measurements of a job show, by run."""
         rows = self._session.execute(
-            select(MeasurementRow.shown)
+            select(JobMeasurementRow.run, MeasurementRow.shown)
             .join(JobMeasurementRow, JobMeasurementRow.measurement_id == MeasurementRow.id)
             .where(JobMeasurementRow.job_id == job_id, MeasurementRow.state == MeasuringState.DONE.value)
             .order_by(JobMeasurementRow.run)
         )
-        return [shown for (shown,) in rows if shown is not None]
+        return {run: shown for run, shown in rows if shown is not None}
+
+    def profiles_of(self, job_id: int) -> dict[str, Mapping[str, Any]]:
+        """The profiles of a job's finished spins, by run."""
+        rows = self._session.execute(
+            select(JobMeasurementRow.run, MeasurementRow.profile)
+            .join(MeasurementRow, JobMeasurementRow.measurement_id == MeasurementRow.id)
+            .where(JobMeasurementRow.job_id == job_id, MeasurementRow.state == MeasuringState.DONE.value)
+        )
+        return {run: profile for run, profile in rows if profile is not None}
 
     def lead(self, job_id: int, run: str | None) -> None:
         """Which run's curves stand for the job."""

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Boolean, Float, ForeignKey, Index, Integer, String, Text
+from sqlalchemy import JSON, Boolean, Date, Float, ForeignKey, Index, Integer, String, Text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from eager_ear.store.tables.base import Base, UtcDateTime, code_type, uuid_type
@@ -50,6 +50,7 @@ class JobRow(Base):
     bridged: Mapped[bool] = mapped_column(Boolean)
     closed: Mapped[str | None] = mapped_column(code_type())
     rings_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
+    due_on: Mapped[date | None] = mapped_column(Date)
     measuring: Mapped[str] = mapped_column(code_type(16), index=True)
     call_id: Mapped[int | None] = mapped_column(Integer)
     headline: Mapped[str | None] = mapped_column(Text)

@@ -10,7 +10,14 @@ from eager_ear.core.diagnosis import ACCESS_WORDS
 from eager_ear.core.diagnosis.knowledge import PHASES, Knowledge, Symptom
 from eager_ear.core.machine import BEARINGS, LAYOUTS
 from eager_ear.use_cases.noises import HEARD_PHASES, example_fault
-from eager_ear.web.schemas.catalogue import CatalogueOut, CheckSpecOut, CodeOut, LayoutOut, SymptomOut, ValueOut
+from eager_ear.web.schemas.catalogue import (
+    CatalogueOut,
+    CheckSpecOut,
+    FaultOut,
+    LayoutOut,
+    SymptomOut,
+    ValueOut,
+)
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
@@ -31,7 +38,7 @@ def catalogue(state: State) -> CatalogueOut:
             SymptomOut(code=s.code, name=s.name, phases=list(s.phases), heard_on=_heard_on(s, knowledge))
             for s in knowledge.symptoms.values()
         ],
-        faults=[CodeOut(code=f.code, name=f.short) for f in knowledge.faults.values()],
+        faults=[FaultOut(code=f.code, name=f.short, layouts=list(f.layouts)) for f in knowledge.faults.values()],
         checks=[
             CheckSpecOut(
                 code=c.code,

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query
 
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.offering import offer_for
+from eager_ear.use_cases.proving import Proving, proof_for
 from eager_ear.use_cases.shop import settle, shop_of
 from eager_ear.use_cases.stripping import strip_for
 from eager_ear.web.schemas.offering import OfferIn, OfferOut, ShopIn, ShopOut
@@ -38,6 +39,13 @@ def strip(job_id: str, state: State, path: Annotated[list[str] | None, Query(max
     with UnitOfWork(state.database) as work:
         stripping = strip_for(work, work.jobs.get(job_id), knowledge=state.knowledge, asked=tuple(path or ()))
     return StripOut.of(stripping, knowledge=state.knowledge)
+
+
+@router.get("/jobs/{job_id}/proof")
+def proof(job_id: str, state: State) -> Proving:
+    """Which tests the repair asks for, how each stands, and the machine before and after."""
+    with UnitOfWork(state.database) as work:
+        return proof_for(work, work.jobs.get(job_id), knowledge=state.knowledge)
 
 
 @router.get("/shop")

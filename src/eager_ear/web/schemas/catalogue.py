@@ -56,10 +56,18 @@ class CheckSpecOut(BaseModel):
     values: list[ValueOut]
 
 
+class FaultOut(BaseModel):
+    """A fault by its short name, with the layouts that can have it."""
+
+    code: str
+    name: str
+    layouts: list[str]
+
+
 class CatalogueOut(BaseModel):
     layouts: list[LayoutOut]
     symptoms: list[SymptomOut]
-    faults: list[CodeOut]
+    faults: list[FaultOut]
     checks: list[CheckSpecOut]
     bearings: list[str]
     positions: list[str]

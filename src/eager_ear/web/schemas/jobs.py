@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 from pydantic import BaseModel
@@ -255,6 +255,7 @@ class JobShortOut(BaseModel):
     bridged: bool
     closed: str | None
     rings_at: datetime | None
+    due_on: date | None
     measuring: MeasuringState
     call: CallShort | None
 
@@ -273,6 +274,7 @@ class JobShortOut(BaseModel):
             bridged=summary.bridged,
             closed=summary.closed,
             rings_at=summary.rings_at,
+            due_on=summary.due_on,
             measuring=job.measuring,
             call=CallShort.of(job.call, weighed=job.revision),
         )

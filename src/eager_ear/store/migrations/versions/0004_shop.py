@@ -1,4 +1,4 @@
-"""What the shop has settled, and its price book."""
+"""What the shop has settled, its price book, and when somebody comes back to a job."""
 
 from __future__ import annotations
 
@@ -22,6 +22,8 @@ def upgrade() -> None:
             sa.Column("settings", sa.JSON(), nullable=False),
             sa.Column("changed_at", DATETIME(fsp=6), nullable=False),
         )
+    if "due_on" not in {column["name"] for column in sa.inspect(op.get_bind()).get_columns("jobs")}:
+        op.add_column("jobs", sa.Column("due_on", sa.Date(), nullable=True))
     if "prices" not in there:
         op.create_table(
             "prices",
@@ -38,3 +40,4 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_table("prices")
     op.drop_table("shop")
+    op.drop_column("jobs", "due_on")

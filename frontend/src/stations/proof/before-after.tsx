@@ -1,0 +1,113 @@
+import type { ProofData, Schemas } from "../../api/client";
+import { unbroken } from "../../lib/format";
+
+type Compared = NonNullable<ProofData["before_after"]>;
+type Change = Schemas["Change"];
+
+const WIDTH = 300;
+const ROW = 34;
+
+/** The machine before and after: one sentence, then each quantity as two pegs on a line. */
+export function BeforeAfter({ compared }: { compared: Compared }) {
+  const { changes, bands, problems } = compared;
+  return (
+    <section aria-label="Before and after" className="sheet flex flex-col gap-4 p-4">
+      <h2 className="text-2xl">{unbroken(compared.says)}</h2>
+      {problems.map((problem) => (
+        <p key={problem} className="font-bold">
+          {problem}
+        </p>
+      ))}
+      {changes.length > 0 ? (
+        <div>
+          <p className="flex gap-4 text-sm">
+            <span>○ before</span>
+            <span>● after</span>
+          </p>
+          <ul className="flex flex-col gap-3">
+            {changes.map((change) => (
+              <li key={change.finding}>
+                <Pegs change={change} />
+              </li>
+            ))}
+          </ul>
+        </div>
+      ) : null}
+      {bands.length > 0 ? (
+        <ul aria-label="Bands of sound">
+          {bands.map((band) => (
+            <li key={band.low_hz} className="font-mono">
+              {hertz(band.low_hz)} to {hertz(band.high_hz)}: {band.db > 0 ? "+" : "−"}
+              {Math.abs(band.db).toFixed(0)} ± {band.sigma_db.toFixed(0)} dB
+            </li>
+          ))}
+        </ul>
+      ) : null}
+      {compared.shake_db != null && compared.shake_sigma_db != null ? (
+        <p>
+          Once-per-turn shaking at equal speed:{" "}
+          <span className="font-mono">
+            {compared.shake_db > 0 ? "+" : "−"}
+            {Math.abs(compared.shake_db).toFixed(1)} ± {compared.shake_sigma_db.toFixed(1)} dB
+          </span>
+        </p>
+      ) : null}
+    </section>
+  );
+}
+
+/** One quantity: where it was, where it is, and how sure that is. */
+function Pegs({ change }: { change: Change }) {
+  const low = Math.min(change.before, change.after) - 2 * change.sigma;
+  const high = Math.max(change.before, change.after) + 2 * change.sigma;
+  const span = high - low || 1;
+  const x = (value: number) => 10 + ((value - low) / span) * (WIDTH - 20);
+  const state = change.healthy_after ? "healthy now" : "not healthy";
+  return (
+    <div className="flex flex-col gap-1 sm:flex-row sm:items-center sm:gap-4">
+      <p className="sm:w-72">
+        <span className="font-bold">{change.name}</span>
+        <span className="block text-sm">
+          {change.after_text}; {state}
+          {change.clear ? "" : ", no clear change"}
+        </span>
+      </p>
+      <svg
+        viewBox={`0 0 ${String(WIDTH)} ${String(ROW)}`}
+        className="w-full max-w-xs"
+        role="img"
+        aria-label={`${change.name}: before ${change.before_text}, after ${change.after_text}`}
+      >
+        <line x1="10" x2={WIDTH - 10} y1={ROW / 2} y2={ROW / 2} stroke="var(--line)" strokeWidth="2" />
+        <line
+          x1={x(change.after - change.sigma)}
+          x2={x(change.after + change.sigma)}
+          y1={ROW / 2}
+          y2={ROW / 2}
+          stroke="var(--ink)"
+          strokeWidth="5"
+        />
+        <circle
+          cx={x(change.before)}
+          cy={ROW / 2}
+          r="8"
+          fill="var(--porcelain)"
+          stroke={change.healthy_before ? "var(--seaglass)" : "var(--persimmon)"}
+          strokeWidth="3"
+        />
+        <circle
+          cx={x(change.after)}
+          cy={ROW / 2}
+          r="8"
+          fill={change.healthy_after ? "var(--seaglass)" : "var(--persimmon)"}
+          stroke="var(--ink)"
+          strokeWidth="2"
+        />
+      </svg>
+    </div>
+  );
+}
+
+function hertz(value: number): string {
+  return value >= 1000 ? `${(value / 1000).toFixed(1)} kHz` : `${value.toFixed(0)} Hz`;
+}
