@@ -18,22 +18,25 @@ from tests.support import ROOT, RunningServer, chromium, microphone_file, phone_
 WIDE = (1280, 800)
 TABLET = (820, 1180)
 PHONE = (390, 844)
-BEARING, SPIDER, BELT, CORNERS = "Boatyard", "machine 2", "Lock cottage 3", "Chandler"
+BEARING, SPIDER, BELT, COLUMN = "Boatyard", "machine 2", "Lock cottage 3", "Hostel"
 RECORDING = "spin-recording-phone"
 FILL, STORY = "hands-fill-phone", "story-phone"
 VIEWS = {
     "board": ("/", WIDE, False),
     "board-phone": ("/", PHONE, False),
     "new-job": ("/new", WIDE, False),
-    "history": (f"/jobs/{{{BEARING}}}/history", WIDE, False),
     "machines": ("/machines", WIDE, False),
     "hands": (f"/jobs/{{{SPIDER}}}/hands", WIDE, False),
     "hands-gap-phone": (f"/jobs/{{{SPIDER}}}/hands/drum_gap_round", PHONE, False),
     "spin": (f"/jobs/{{{BEARING}}}/spin", WIDE, True),
     "spin-phone": (f"/jobs/{{{BEARING}}}/spin", PHONE, False),
-    "spin-corners": (f"/jobs/{{{CORNERS}}}/spin", WIDE, True),
     "call": (f"/jobs/{{{BEARING}}}/call", WIDE, False),
     "call-spider-tablet": (f"/jobs/{{{SPIDER}}}/call", TABLET, False),
+    "cost": (f"/jobs/{{{BEARING}}}/cost", WIDE, False),
+    "strip": (f"/jobs/{{{BEARING}}}/strip", WIDE, False),
+    "strip-phone": (f"/jobs/{{{BEARING}}}/strip", PHONE, False),
+    "proof": (f"/jobs/{{{COLUMN}}}/proof", WIDE, False),
+    "shop": ("/shop", WIDE, False),
     "call-phone": (f"/jobs/{{{BELT}}}/call", PHONE, False),
 }
 

@@ -13,6 +13,7 @@ from eager_ear.casefile import write_case_folder
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import simulate_case, simulate_corners, with_clamp
+from eager_ear.host.demo_repairs import tell_repairs
 from eager_ear.host.supervisor import a_worker
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, UnitOfWork
@@ -38,6 +39,7 @@ class DemoJob:
     age_years: float = 8.0
     with_acceleration: bool = True
     corners: bool = False
+    stacked: bool | None = None
     clamp: bool = False
 
 
@@ -90,6 +92,7 @@ DEMO_JOBS = (
     DemoJob(
         place="Hostel, basement column",
         layout="top_coupler",
+        stacked=True,
         hours_ago=26.0,
         seed=12,
         fault="motor_coupler",
@@ -141,6 +144,17 @@ DEMO_JOBS = (
         age_years=12,
         corners=True,
     ),
+    DemoJob(
+        place="Rowing club, boathouse",
+        layout="top_pulsator",
+        hours_ago=75.0,
+        seed=3,
+        fault=None,
+        symptoms=("clank_metal", "drum_off_centre"),
+        note="Basket knocks. The regatta is on Saturday.",
+        checks=(("axial_play", {"play_mm": 1.6}),),
+        age_years=7,
+    ),
 )
 
 
@@ -164,10 +178,11 @@ def load_demo(database: Database) -> None:
         while time.monotonic() < deadline and worker.runs():
             with UnitOfWork(database) as work:
                 if work.measurements.unfinished() == 0:
-                    return
+                    break
             time.sleep(0.2)
     finally:
         worker.end()
+    tell_repairs(database, knowledge)
 
 
 def _load(database: Database, job: DemoJob, knowledge: Knowledge) -> None:
@@ -178,7 +193,7 @@ def _load(database: Database, job: DemoJob, knowledge: Knowledge) -> None:
         case = replace(
             simulated,
             id=job.place,
-            machine=replace(simulated.machine, age_years=job.age_years),
+            machine=replace(simulated.machine, age_years=job.age_years, stacked=job.stacked),
             symptoms=job.symptoms,
             note=job.note,
             checks=tuple(HandCheck(check=code, values=values) for code, values in job.checks),

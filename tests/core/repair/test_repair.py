@@ -8,7 +8,7 @@ from types import MappingProxyType
 import pytest
 
 from eager_ear.core.machine import LAYOUT_CODES
-from eager_ear.core.repair import Need, Repair, Setting, Step, misfits, read_need
+from eager_ear.core.repair import Fasteners, Need, Repair, Setting, Step, misfits, read_need
 from eager_ear.knowledge import load_knowledge
 
 FAULTS = {fault.code: fault.layouts for fault in load_knowledge().faults.values()}
@@ -42,6 +42,7 @@ def test_every_fault_of_every_layout_is_mended_by_at_least_one_path() -> None:
         ({"trouble": "tears"}, "unknown ladder tears"),
         ({"minutes_on": 0.0}, "is opened and has no way back"),
         ({"closes": "moon_off"}, "closes moon_off"),
+        ({"fasteners": (Fasteners(group="rear edge", kind="screw", count=(1, 2), drive=""),)}, "which is no code"),
     ],
 )
 def test_a_step_that_does_not_fit_is_named(change: dict[str, object], says: str) -> None:

@@ -1,6 +1,6 @@
 import { useDeferredValue, useState } from "react";
 
-import { type Option, ServerSaid } from "../../api/client";
+import { type Job, type Option, ServerSaid } from "../../api/client";
 import { useCatalogue, useOffer } from "../../api/queries";
 import { unbroken } from "../../lib/format";
 import { moneyRange } from "../../lib/money";
@@ -27,7 +27,7 @@ export function Cost() {
   }
   const { options, proposed, says, missing } = offer.data.offer;
   const most = Math.max(...options.map((o) => o.total.high.minor));
-  const open = options.find((o) => o.code === (chosen ?? proposed)) ?? options[0];
+  const open = options.find((o) => o.code === (chosen ?? decidedCode(job) ?? proposed)) ?? options[0];
   const faults = offer.data.faults.map((f) => catalogue.data?.faults.find((k) => k.code === f)?.name ?? f);
   return (
     <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[1fr_20rem]">
@@ -68,6 +68,15 @@ export function Cost() {
       <ShareRule offer={offer.data} tried={tried} onTry={setTried} />
     </div>
   );
+}
+
+/** The option that the customer answered to, by its code. */
+function decidedCode(job: Job): string | null {
+  const last = job.cost.offered.at(-1)?.["options"];
+  const index = job.cost.decided?.["option"];
+  if (!Array.isArray(last) || typeof index !== "number") return null;
+  const option = last[index] as { path?: string[] } | undefined;
+  return option?.path?.join("+") ?? null;
 }
 
 function Key({ fill, name }: { fill: string; name: string }) {

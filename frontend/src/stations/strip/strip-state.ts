@@ -61,7 +61,9 @@ export function uneven(job: Job, steps: readonly Placed[]): string[] {
       seen.add(key);
       const { out, into } = tallyOf(job, planned.step, f.group);
       return out !== null && out !== (into ?? 0)
-        ? [`cell ${String(f.cell)}, ${planned.name}, ${f.group}: ${String(out - (into ?? 0))} still in the tray`]
+        ? [
+            `cell ${String(f.cell)}, ${planned.name}, ${f.group.replaceAll("_", " ")}: ${String(out - (into ?? 0))} still in the tray`,
+          ]
         : [];
     }),
   );

@@ -1,5 +1,6 @@
 import type { Job, PlannedStep } from "../../api/client";
 import { type AnyEntry, entryOf } from "../../device/entries";
+import { words } from "../../lib/format";
 import { tallyOf, type Way } from "./strip-state";
 
 type Group = PlannedStep["fasteners"][number];
@@ -66,12 +67,12 @@ function Cell({
         <Pieces count={way === "off" ? now : Math.max(0, (out ?? 0) - now)} />
         <span className="font-mono text-3xl font-bold">{now}</span>
         <span className="sr-only">
-          {group.group}: one more {way === "off" ? "out" : "in"}
+          {words(group.group)}: one more {way === "off" ? "out" : "in"}
         </span>
       </button>
       <div>
         <p className="font-bold">
-          {group.group}: {group.kind}
+          {words(group.group)}: {group.kind}
           {group.most === 1 ? "" : "s"}
         </p>
         <p>

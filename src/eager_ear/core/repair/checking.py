@@ -79,6 +79,9 @@ def _layout(repair: Repair, layout: str, looks: Collection[str]) -> Iterator[str
         ):
             for code in sorted({str(c) for c in codes} - set(known)):
                 yield f"{where} names the unknown {what} {code}"
+        for fasteners in step.fasteners:
+            if not fasteners.group.replace("_", "").isalpha():
+                yield f"{where} has a group “{fasteners.group}”, which is no code"
         if step.closes is not None and step.closes not in steps:
             yield f"{where} closes {step.closes}, which {layout} does not have"
         if not step.fit and step.minutes_off > 0 and step.minutes_on == 0 and not _needs_no_way_back(step, steps):

@@ -50,7 +50,7 @@ def _missing(gate: Gate, visit: Visit, repair: Repair, layout: str) -> str:
     strip = visit.strip
     if gate.code == "counts_match":
         return "; ".join(
-            f"{_name(c.step, repair, layout)}, {c.group}: {c.out} out, {c.into or 0} in"
+            f"{_name(c.step, repair, layout)}, {c.group.replace('_', ' ')}: {c.out} out, {c.into or 0} in"
             for c in strip.counted
             if c.out is not None and c.out != (c.into or 0)
         )
