@@ -10,9 +10,9 @@ from eager_ear.casefile.errors import FileProblem
 from eager_ear.core.case import Case, HandCheck, RecordingFacts, require_code
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, InputError
+from eager_ear.core.fields import Text, finite, uuid_text, well_formed
 from eager_ear.core.hands import validate_values
 from eager_ear.core.machine import Machine
-from eager_ear.core.visit.fields import Text, finite, uuid_text, well_formed
 
 CASE_FORMAT = "eager-ear-case/1"
 CASE_KEYS = {"format", "id", "job", "machine", "complaint", "checks", "recordings"}

@@ -16,7 +16,7 @@ from typing import Any, ClassVar
 from eager_ear.casefile import inspect_photo, inspect_recording
 from eager_ear.casefile.errors import FileProblem
 from eager_ear.core.errors import BadField
-from eager_ear.core.visit.fields import Text, uuid_text
+from eager_ear.core.fields import Text, uuid_text
 from eager_ear.store import CHUNK_BYTES, AttachmentRecord, Conflict, Database, UnitOfWork, in_unit
 from eager_ear.store.errors import StoreError
 from eager_ear.use_cases.clock import now_utc

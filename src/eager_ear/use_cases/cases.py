@@ -30,8 +30,8 @@ from eager_ear.casefile import (
 from eager_ear.casefile.diary_file import DIARY, PHOTOS
 from eager_ear.core.case import RecordingFacts
 from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.fields import uuid_text
 from eager_ear.core.visit import facts_of
-from eager_ear.core.visit.fields import uuid_text
 from eager_ear.ids import uuid7
 from eager_ear.store import AttachmentRecord, Database, JobRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.bytes_in import store_whole

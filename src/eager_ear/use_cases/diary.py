@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, InputError, UnknownCode, sayable
+from eager_ear.core.fields import uuid_text
 from eager_ear.core.strip.progress import power_refusal
 from eager_ear.core.visit import (
     CLOCK_TOLERANCE,
@@ -22,7 +23,6 @@ from eager_ear.core.visit import (
     read_draft,
     require_admissible,
 )
-from eager_ear.core.visit.fields import uuid_text
 from eager_ear.ids import uuid7
 from eager_ear.store import AttachmentRecord, Conflict, Database, JobRecord, NotFound, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc

@@ -11,8 +11,8 @@ from typing import Any
 
 from eager_ear.core.cost.money import Money, digits_of
 from eager_ear.core.errors import BadField, UnknownCode
+from eager_ear.core.fields import Flag, Number, Text
 from eager_ear.core.repair import Repair, Setting
-from eager_ear.core.visit.fields import Flag, Number, Text
 
 MOST = 10**10
 # What each number means, its limits, and why it is what it is until the shop says otherwise.

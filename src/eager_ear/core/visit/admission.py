@@ -9,8 +9,8 @@ from typing import Any, ClassVar
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.errors import BadField, InputError, UnknownCode
+from eager_ear.core.fields import Text, uuid_text, well_formed
 from eager_ear.core.visit.entry import Entry
-from eager_ear.core.visit.fields import Text, uuid_text, well_formed
 from eager_ear.core.visit.visit import Visit, kinds_of
 
 CLOCK_TOLERANCE = timedelta(minutes=5)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.visit.fields import Code, Flag, Id, Number, Record, Text
+from eager_ear.core.fields import Code, Flag, Id, Number, Record, Text
 from eager_ear.core.visit.said import Kind, Said, each_key, of
 
 PHOTO_ROLES = (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.visit.fields import Code, Items, Record, Text
+from eager_ear.core.fields import Code, Items, Record, Text
 from eager_ear.core.visit.said import Kind, Said, of
 
 ADVICE = ("commit", "check_more", "no_teardown", "record_again")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.visit.fields import Code, Day, Flag, Items, Number, Record, Text
+from eager_ear.core.fields import Code, Day, Flag, Items, Number, Record, Text
 from eager_ear.core.visit.said import Kind, Said, of, of_its_own
 
 ANSWERS = ("yes", "no", "wait", "scrap")

@@ -9,8 +9,8 @@ from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.errors import BadField
+from eager_ear.core.fields import AnyValues, Code, Record
 from eager_ear.core.hands import validate_values
-from eager_ear.core.visit.fields import AnyValues, Code, Record
 from eager_ear.core.visit.said import Body, Kind, Said
 
 

@@ -8,7 +8,7 @@ from datetime import date, datetime
 from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.visit.fields import AnyValues, Code, Day, Flag, Id, Items, Record, Text
+from eager_ear.core.fields import AnyValues, Code, Day, Flag, Id, Items, Record, Text
 from eager_ear.core.visit.said import Kind, Said, of
 
 

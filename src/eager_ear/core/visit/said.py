@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
+from eager_ear.core.fields import Record
 from eager_ear.core.visit.entry import Entry, in_force
-from eager_ear.core.visit.fields import Record
 
 AT_ONCE = timedelta(minutes=10)
 

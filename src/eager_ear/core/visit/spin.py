@@ -7,7 +7,7 @@ from datetime import datetime
 
 from eager_ear.core.case import LOADS, POSITIONS, RECORDING_KINDS, TESTS, RecordingFacts
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.visit.fields import Code, Id, Number, Record, Text
+from eager_ear.core.fields import Code, Id, Number, Record, Text
 from eager_ear.core.visit.said import Body, Kind, Said, of
 
 HOUR_S = 3600.0

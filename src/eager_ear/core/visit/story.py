@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import PHASES, Knowledge
+from eager_ear.core.fields import Clearable, Code, Flag, Id, Number, Record, Text
 from eager_ear.core.machine import LAYOUT_CODES, Machine
-from eager_ear.core.visit.fields import Clearable, Code, Flag, Id, Number, Record, Text
 from eager_ear.core.visit.said import Body, Kind, Said, each_key, of
 
 SINCE = ("today", "days", "weeks", "months", "always")

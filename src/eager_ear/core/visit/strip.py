@@ -10,7 +10,7 @@ from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge, Look
 from eager_ear.core.errors import BadField
-from eager_ear.core.visit.fields import Code, Flag, Id, Number, Record
+from eager_ear.core.fields import Code, Flag, Id, Number, Record
 from eager_ear.core.visit.said import Body, Kind, Said, Statement, of
 
 WAYS = ("off", "on")

@@ -16,8 +16,8 @@ from pydantic import BaseModel, ConfigDict, Field, SkipValidation, create_model
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.knowledge import Check, ValueSpec
+from eager_ear.core.fields import AnyValues, Clearable, Code, Day, Flag, Id, Items, Number, Record, Text
 from eager_ear.core.visit import Entry, kinds_of
-from eager_ear.core.visit.fields import AnyValues, Clearable, Code, Day, Flag, Id, Items, Number, Record, Text
 from eager_ear.knowledge import load_knowledge
 from eager_ear.use_cases.diary import Refused, Taken, Written
 from eager_ear.web.schemas.base import Strict
