@@ -199,3 +199,30 @@ def test_settings_that_are_not_named_stay(api: httpx.Client) -> None:
     assert api.put("/api/shop", json={"settings": {"people": 2}}).status_code == 200
     settings = api.get("/api/shop").json()["settings"]
     assert (settings["visit"], settings["people"]) == (3000, 2)
+
+
+def decision(api: httpx.Client, job: str, **tried: Any) -> dict[str, Any]:
+    answer = api.post(f"/api/jobs/{job}/decision", json={"tried": tried})
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def test_the_sum_is_in_the_shops_money_and_flips_with_its_prices(api: httpx.Client) -> None:
+    bearing = open_job(api, machine(), check("hand_turn", feel="rumble"), check("drum_lift_play", play_mm=2.0))
+    plain = decision(api, bearing)
+    assert plain["advice"] == api.get(f"/api/jobs/{bearing}").json()["call"]["advice"]
+    for one in plain["choices"]:
+        assert one["total"]["minor"] == pytest.approx(one["spent"]["minor"] + one["lost"]["minor"], abs=1)
+    dear = decision(api, bearing, wrong_teardown=500_000)
+    cheap = decision(api, bearing, wrong_teardown=0)
+    assert (cheap["advice"], dear["advice"]) == ("commit", "check_more")
+    # What was tried is not kept; what is settled moves the call at its next weighing.
+    assert decision(api, bearing) == plain
+    api.put("/api/shop", json={"settings": {"wrong_teardown": 500_000}})
+    assert write(api, bearing, entry("told", {"symptom": "growl_in_spin", "present": True}))["job"]["call"]
+    assert decision(api, bearing)["wrong_teardown"]["minor"] == 500_000
+
+
+def test_a_price_that_cannot_be_is_refused(api: httpx.Client, job: str) -> None:
+    answer = api.post(f"/api/jobs/{job}/decision", json={"tried": {"hour": -5}})
+    assert (answer.status_code, answer.json()["code"]) == (422, "bad_field")

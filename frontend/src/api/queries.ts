@@ -134,6 +134,24 @@ function useAfresh(queryKey: QueryKey, seq: number | string): void {
   }, [queries, seq]);
 }
 
+/** What to do now, as a sum; `tried` are prices to see when it would flip. */
+export function useDecision(id: string, weighed: number, tried: Readonly<Record<string, unknown>>) {
+  useAfresh(keys.decisions(id), weighed);
+  return useQuery({
+    queryKey: keys.decision(id, tried),
+    queryFn: async () =>
+      unwrap(
+        await client.POST("/api/jobs/{job_id}/decision", {
+          params: { path: { job_id: id } },
+          body: { tried: { ...tried } },
+        }),
+      ),
+    placeholderData: (previous) => previous,
+    retry: false,
+    meta: { saidInPlace: true },
+  });
+}
+
 /** What can be put to the customer; `tried` are settings to look at what would follow. */
 export function useOffer(id: string, seq: number, tried: Readonly<Record<string, unknown>>) {
   useAfresh(keys.offers(id), seq);

@@ -84,6 +84,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decision
+         * @description What to do now, as a sum; with other prices, what would be.
+         */
+        post: operations["decision_api_jobs__job_id__decision_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/offer": {
         parameters: {
             query?: never;
@@ -980,6 +1000,27 @@ export interface components {
             values: components["schemas"]["ValueOut"][];
         };
         /**
+         * ChoiceOut
+         * @description One thing to do now. spent : what it takes anyway; lost : what being wrong costs, weighted by its chance.
+         */
+        ChoiceOut: {
+            /** Action */
+            action: string;
+            /** Fault */
+            fault: string | null;
+            /** Check */
+            check: string | null;
+            /** Name */
+            name: string;
+            /** Wrong */
+            wrong: number;
+            /** Minutes */
+            minutes: number;
+            spent: components["schemas"]["Money"];
+            lost: components["schemas"]["Money"];
+            total: components["schemas"]["Money"];
+        };
+        /**
          * ClockOut
          * @description A device's clock that is off, and what follows from it.
          */
@@ -1390,6 +1431,35 @@ export interface components {
             replaces?: string | null;
         };
         /**
+         * DecisionIn
+         * @description tried : settings of the shop, to see what would follow; nothing is kept.
+         */
+        DecisionIn: {
+            /**
+             * Tried
+             * @default {}
+             */
+            tried: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DecisionOut
+         * @description Choices, the cheapest first; first : checks that come before opening whatever the sum says.
+         */
+        DecisionOut: {
+            /** Advice */
+            advice: string;
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
+            /** First */
+            first: components["schemas"]["FirstOut"][];
+            /** Why First */
+            why_first: string;
+            hour: components["schemas"]["Money"];
+            wrong_teardown: components["schemas"]["Money"];
+        };
+        /**
          * DifferenceOut
          * @description Decibels above the others, the standard error, how many of them are clearly exceeded, and whether it is clear.
          */
@@ -1596,6 +1666,13 @@ export interface components {
             name: string;
             /** Layouts */
             layouts: string[];
+        };
+        /** FirstOut */
+        FirstOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
         };
         /** FollowUpBody */
         FollowUpBody: {
@@ -4386,6 +4463,122 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": string;
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    decision_api_jobs__job_id__decision_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
                 };
             };
             /** @description A page from elsewhere asked */

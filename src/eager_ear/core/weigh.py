@@ -6,6 +6,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from eager_ear.core.case import Case
+from eager_ear.core.cost import Shop
 from eager_ear.core.diagnosis.call import Call, leading_run, make_call
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.shown import Shown
@@ -33,13 +34,21 @@ class Weighed:
     corners: CornerComparison | None
 
 
-def weigh(case: Case, *, shown: Sequence[Shown], knowledge: Knowledge, set_aside: Collection[str] = ()) -> Weighed:
+def weigh(
+    case: Case,
+    *,
+    shown: Sequence[Shown],
+    knowledge: Knowledge,
+    set_aside: Collection[str] = (),
+    shop: Shop | None = None,
+) -> Weighed:
     """Make the call.
 
     Parameters
     ----------
     case : its recordings are not looked at, only what they were found to show
     set_aside : codes of findings that the technician does not believe
+    shop : in whose money a wrong teardown is counted; the usual one where none is told
     """
     warnings = [w for s in shown if s.test not in ("spin", "hum") for w in s.warnings if s.test != "bounce"]
     warnings += [w for s in shown if s.test == "hum" for w in s.warnings]
@@ -50,7 +59,15 @@ def weigh(case: Case, *, shown: Sequence[Shown], knowledge: Knowledge, set_aside
     if lead is not None and lead.bands is not None:
         warnings += _too_near_the_room(lead, shown)
     corners = _corners(spins, warnings)
-    call = make_call(case, shown=shown, bounces=bounces, corners=corners, knowledge=knowledge, set_aside=set_aside)
+    call = make_call(
+        case,
+        shown=shown,
+        bounces=bounces,
+        corners=corners,
+        knowledge=knowledge,
+        set_aside=set_aside,
+        shop=shop,
+    )
     warnings += [w for s in spins for w in s.warnings]
     if lead is not None and lead.load not in (None, "empty"):
         warnings.append(

@@ -27,6 +27,7 @@ from eager_ear.store import (
 )
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
+from eager_ear.use_cases.shop import shop_of
 from eager_ear.use_cases.versions import code_version
 
 # What a measurement of a moving machine depends on; age and place of a machine change nothing that is heard.
@@ -95,7 +96,13 @@ def weigh_job(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) -> Ca
         return None
     if _awaits_first_measurement(work, found, shown=len(shown)):
         return job.call
-    weighed = weigh(case, shown=shown, knowledge=knowledge, set_aside=[s.finding for s in found.visit.call.set_aside])
+    weighed = weigh(
+        case,
+        shown=shown,
+        knowledge=knowledge,
+        set_aside=[s.finding for s in found.visit.call.set_aside],
+        shop=shop_of(work, repair=knowledge.repair),
+    )
     result = result_dict(weighed)
     leader = result["suspects"][0]
     call_id = work.calls.put(

@@ -7,6 +7,7 @@ import { ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
+import { Gate } from "./gate";
 import { NextTwoMinutes } from "./next-two-minutes";
 
 /** The call: the sentence first, the tug board second, the graphs behind it third. */
@@ -41,6 +42,7 @@ export function Call() {
       </header>
       <div className="order-3 flex min-w-0 flex-col gap-5 lg:col-start-1">
         <TugBoard suspects={result.suspects} />
+        <Gate job={job} />
         {said.map((w) => (
           <Remark key={w.message}>{unbroken(w.message)}</Remark>
         ))}

@@ -1,6 +1,7 @@
 import type { OfferData } from "../../api/client";
 import { digitsOf, money } from "../../lib/money";
 import { Button } from "../../ui/button";
+import { Slider } from "../../ui/slider";
 
 /** Settings that are tried, by the shop's names. */
 export type Tried = Partial<Record<"age_years" | "replacement" | "share_percent", number>>;
@@ -81,41 +82,5 @@ function Balance({ share, limit }: { share: number; limit: number }) {
       <rect x="0" y="0" width={x(share)} height="14" fill={over ? "url(#work)" : "var(--seaglass)"} />
       <line x1={x(limit)} x2={x(limit)} y1="-12" y2="26" stroke="var(--ink)" strokeWidth="4" />
     </svg>
-  );
-}
-
-function Slider({
-  label,
-  least,
-  most,
-  step,
-  value,
-  onChange,
-}: {
-  label: string;
-  least: number;
-  most: number;
-  step: number;
-  value: number;
-  onChange: (value: number) => void;
-}) {
-  return (
-    <label className="flex flex-col gap-1">
-      <span className="flex justify-between">
-        <span>{label}</span>
-        <span className="font-mono">{value.toFixed(0)}</span>
-      </span>
-      <input
-        type="range"
-        className="h-12 w-full accent-[var(--ink)]"
-        min={least}
-        max={most}
-        step={step}
-        value={value}
-        onChange={(event) => {
-          onChange(Number(event.target.value));
-        }}
-      />
-    </label>
   );
 }

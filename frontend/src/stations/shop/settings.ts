@@ -20,6 +20,7 @@ export const GROUPS: readonly { title: string; settings: readonly Setting[] }[] 
       { name: "diagnosis", label: "Looking alone", unit: "", kind: "money" },
       { name: "diagnosis_credited", label: "Credited with a repair", unit: "", kind: "flag" },
       { name: "tax_percent", label: "Tax", unit: "%", kind: "percent" },
+      { name: "wrong_teardown", label: "Opened in vain", unit: "", kind: "money" },
       { name: "unstack", label: "Dryer down and up", unit: "", kind: "money" },
     ],
   },

@@ -4,6 +4,7 @@ from eager_ear.core.cost.money import CurrenciesDiffer, Money, MoneyRange, digit
 from eager_ear.core.cost.options import Line, Offer, Option, Price, Question, leading_faults, make_offer
 from eager_ear.core.cost.share import ShareRule, share_limit, share_rule
 from eager_ear.core.cost.shop import WHY, Shop, read_shop
+from eager_ear.core.cost.stakes import Stakes, stakes_of
 from eager_ear.core.cost.written import offer_dict, offer_text
 
 __all__ = [
@@ -17,6 +18,7 @@ __all__ = [
     "Question",
     "ShareRule",
     "Shop",
+    "Stakes",
     "WHY",
     "digits_of",
     "leading_faults",
@@ -26,4 +28,5 @@ __all__ = [
     "read_shop",
     "share_limit",
     "share_rule",
+    "stakes_of",
 ]

@@ -28,6 +28,7 @@ WHY = {
     "delivery": "Delivery and connection of a new machine.",
     "removal": "Taking the old machine away, recycling included.",
     "unstack": "Taking a dryer off a column and putting it back, two people; a gas line is the fitter's own bill.",
+    "wrong_teardown": "What opening a machine in vain costs besides its time: trust, and the rest of the day's round.",
     "day_without": "What a day without a washer is worth to the customer: a launderette twice a week.",
     "life_years": "Expected life: electronic machines 6 to 12 years, older mechanical ones 15 to 25; opinions differ.",
     "share_percent": "Above this share of a replacement a repair of a new machine is not proposed; it falls with age.",
@@ -55,6 +56,7 @@ class Shop:
     delivery: int = 4000
     removal: int = 2500
     unstack: int = 4000
+    wrong_teardown: int = 9000
     day_without: int = 300
     life_years: float = 10.0
     share_percent: float = 50.0
@@ -85,7 +87,18 @@ class Shop:
         return {**asdict(self), "schools": dict(self.schools)}
 
 
-_AMOUNTS = ("hour", "helper_hour", "visit", "diagnosis", "replacement", "delivery", "removal", "unstack", "day_without")
+_AMOUNTS = (
+    "hour",
+    "helper_hour",
+    "visit",
+    "diagnosis",
+    "replacement",
+    "delivery",
+    "removal",
+    "unstack",
+    "wrong_teardown",
+    "day_without",
+)
 _READERS: Mapping[str, Any] = {
     "currency": Text(longest=3, shortest=3),
     **{name: Number(low=0, high=MOST, whole=True) for name in _AMOUNTS},

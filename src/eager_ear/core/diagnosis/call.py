@@ -1,13 +1,12 @@
 """The call: suspects with their evidence, what to do next, and the sentence that says so.
 
-The advice follows one stated rule. A wrong teardown costs about half a day, a check a few minutes, so opening pays
-when the leading suspect is at least `COMMIT_AT` likely, or when no check is left that could tell more:
+The advice follows the sum of `decision.py`, whatever costs least in expectation, within rules of the trade:
 
-1. no usable recording and no hand check      -> record_again
-2. leader mended without a teardown, likely   -> no_teardown
-3. leader likely, and not from the story alone -> commit
-4. a check is left that tells something       -> check_more
-5. otherwise                                  -> record_again when nothing was measured, else check_more
+1. nothing was measured, and no check would carry a decision  -> record_again
+2. a check costs less than opening or leaving                  -> check_more
+3. opening costs least, but a look comes first by rule, or only the story speaks for it -> check_more
+4. opening costs least                                         -> commit
+5. leaving it closed costs least                               -> no_teardown
 """
 
 from __future__ import annotations
@@ -16,6 +15,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from eager_ear.core.case import Case
+from eager_ear.core.cost import Shop, stakes_of
+from eager_ear.core.diagnosis.decision import Choice, Decision, decide
 from eager_ear.core.diagnosis.hand_findings import hand_readings
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
@@ -28,8 +29,8 @@ from eager_ear.core.signals.corners import CornerComparison
 from eager_ear.core.signals.decay import BounceDecay
 from eager_ear.core.signals.quality import Warning
 
-COMMIT_AT = 0.85
-LEAVE_AT = 0.75
+# With nothing heard or felt yet, a check is asked for before a recording where it takes off this much of the loss.
+MUCH_OF_THE_LOSS = 0.33
 # A machine is not opened on hearsay: what was heard or felt must speak for it by at least two to one.
 LEAST_OWN_SUPPORT_DB = 3.0
 CONTRADICTION_DB = -6.0
@@ -56,6 +57,7 @@ class Call:
     headline: str
     because: str
     warnings: tuple[Warning, ...]
+    decision: Decision
 
 
 def make_call(
@@ -66,6 +68,7 @@ def make_call(
     bounces: Sequence[BounceDecay] = (),
     corners: CornerComparison | None = None,
     set_aside: Collection[str] = (),
+    shop: Shop | None = None,
 ) -> Call:
     """Weigh everything known about the case.
 
@@ -90,15 +93,21 @@ def make_call(
     checks = next_checks(posterior, layout=case.machine.layout, done=done, knowledge=knowledge)
     suspects = _suspects(posterior, lead, knowledge)
     measured = bool(case.checks) or any(s.turning or s.heard for s in (*spins, *energised))
-    advice = _advice(suspects[0], checks, measured=measured, knowledge=knowledge)
+    layout = case.machine.layout
+    faults = tuple(f.code for f in knowledge.faults_of(layout))
+    stakes = stakes_of(layout, repair=knowledge.repair, shop=shop or Shop(), faults=faults)
+    decision = decide(posterior, layout=layout, done=done, knowledge=knowledge, stakes=stakes)
+    advice = _advice(decision, suspects, measured=measured)
+    checks = _in_the_order_of(decision, checks)
     return Call(
         suspects=suspects,
         readings=tuple(readings),
         next_checks=checks,
         advice=advice,
-        headline=_headline(suspects, advice, checks),
+        headline=_headline(suspects, advice, checks, decision),
         because=_because(suspects[0]),
         warnings=tuple(_contradictions(suspects[0])),
+        decision=decision,
     )
 
 
@@ -150,15 +159,29 @@ def _stage(posterior: Posterior, run: Shown | None) -> str:
     return "growl"
 
 
-def _advice(leader: Suspect, checks: Sequence[NextCheck], *, measured: bool, knowledge: Knowledge) -> str:
-    if not measured:
+def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool) -> str:
+    best = decision.choices[0]
+    if not measured and not _is_worth_much(best, decision):
         return "record_again"
-    needs_teardown = knowledge.faults[leader.fault].teardown != "none"
-    if not needs_teardown and leader.probability >= LEAVE_AT:
+    if best.action == "check" or (best.action == "open" and decision.first):
+        return "check_more"
+    if best.action == "leave":
         return "no_teardown"
-    if needs_teardown and leader.probability >= COMMIT_AT and _own_support_db(leader) >= LEAST_OWN_SUPPORT_DB:
-        return "commit"
-    return "check_more" if checks or measured else "record_again"
+    opened_for = next(s for s in suspects if s.fault == best.fault)
+    return "commit" if _own_support_db(opened_for) >= LEAST_OWN_SUPPORT_DB else "check_more"
+
+
+def _is_worth_much(best: Choice, decision: Decision) -> bool:
+    """Whether the cheapest thing to do is a check that nearly decides by itself."""
+    without = min(c.total_min for c in decision.choices if c.action != "check")
+    return best.action == "check" and best.total_min <= (1.0 - MUCH_OF_THE_LOSS) * without
+
+
+def _in_the_order_of(decision: Decision, checks: Sequence[NextCheck]) -> tuple[NextCheck, ...]:
+    """The checks as the sum ranks them: what comes first by rule, what is worth its minutes, then what tells most."""
+    ranked = [*decision.first, *(c.check for c in decision.choices if c.check is not None)]
+    place = {code: k for k, code in reversed(list(enumerate(ranked)))}
+    return tuple(sorted(checks, key=lambda c: place.get(c.check, len(ranked))))
 
 
 def _own_support_db(suspect: Suspect) -> float:
@@ -176,7 +199,7 @@ ACCESS_WORDS = {
 }
 
 
-def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextCheck]) -> str:
+def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextCheck], decision: Decision) -> str:
     leader = suspects[0]
     who = f"{leader.name}, {STAGE_WORDS[leader.stage]}" if leader.stage else leader.name
     who = f"{who}: {percent(leader.probability)}."
@@ -191,6 +214,8 @@ def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextChe
         return f"{who} Not sure enough to open the machine."
     name = checks[0].name
     then = f"Next: {name[0].lower()}{name[1:]}"
+    if decision.first and checks[0].check == decision.first[0]:
+        return f"{who} {then}, before anything is opened."
     between = ""
     if second is not None and second.probability > 0.1 and second.fault != leader.fault:
         between = f"; it helps to tell this from {second.short.lower()}"

@@ -33,6 +33,26 @@ Widget = Literal[
 
 
 @dataclass(frozen=True, kw_only=True)
+class First:
+    """Checks that come before a teardown whatever the odds, unless one of `unless` was made, and why."""
+
+    checks: tuple[str, ...]
+    unless: tuple[str, ...]
+    layouts: tuple[str, ...]
+    why: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Chain:
+    """One fault that brings another about. chance : that a machine with the cause has the effect as well"""
+
+    cause: str
+    effect: str
+    chance: float
+    why: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Fault:
     code: str
     name: str
@@ -40,6 +60,7 @@ class Fault:
     layouts: tuple[str, ...]
     weight: float
     teardown: Teardown
+    first: First | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -63,6 +84,7 @@ class Finding:
 
     calm : chance of each level without a fault that touches it; given : what each fault alone would show
     limits : borders between neighbouring levels, rising or falling with the level
+    correlation : of readings within its group, given what is wrong
     says : what each level means to whoever has just measured, empty where its name says it
     ordered : faults combine by the larger effect when the levels are ordered, by the mean of their columns when not
     """
@@ -75,6 +97,7 @@ class Finding:
     log_scale: bool
     spread: float
     group: str
+    correlation: float
     calm: FloatArray
     given: Mapping[str, FloatArray]
     reason: str
@@ -140,6 +163,7 @@ class Knowledge:
     findings: Mapping[str, Finding]
     checks: Mapping[str, Check]
     looks: Mapping[str, Look]
+    chains: tuple[Chain, ...]
     repair: Repair
     silence_weight: float
     version: str
@@ -170,8 +194,17 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, ver
         for code, row in tables["symptoms"]["symptom"].items()
     }
     rows = {**tables["sound_findings"]["finding"], **tables["checks"]["finding"]}
-    findings = {code: _finding(code, row, tuple(faults)) for code, row in rows.items()}
+    groups = {
+        name: float(row["correlation"])
+        for table in ("sound_findings", "checks")
+        for name, row in tables[table].get("group", {}).items()
+    }
+    findings = {code: _finding(code, row, tuple(faults), groups) for code, row in rows.items()}
     checks = {code: _check(code, row, tuple(findings)) for code, row in tables["checks"]["check"].items()}
+    for fault in faults.values():
+        named = (*fault.first.checks, *fault.first.unless) if fault.first is not None else ()
+        if not set(named) <= set(checks):
+            raise ValueError(f"fault {fault.code} wants unknown checks {sorted(set(named) - set(checks))} first")
     looks = {code: _look(code, row, checks) for code, row in tables["looks"]["look"].items()}
     wrong = misfits(repair, faults={fault.code: fault.layouts for fault in faults.values()}, looks=looks)
     if wrong:
@@ -182,6 +215,7 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, ver
         findings=findings,
         checks=checks,
         looks=looks,
+        chains=tuple(_chain(row, faults) for row in tables["faults"].get("chain", ())),
         repair=repair,
         silence_weight=float(tables["symptoms"]["silence_weight"]),
         version=version,
@@ -210,7 +244,26 @@ def _fault(code: str, row: Mapping[str, Any]) -> Fault:
         layouts=_layouts(row["layouts"]),
         weight=float(row["weight"]),
         teardown=row["teardown"],
+        first=_first(row.get("first")),
     )
+
+
+def _first(row: Mapping[str, Any] | None) -> First | None:
+    if row is None:
+        return None
+    return First(
+        checks=tuple(row["checks"]),
+        unless=tuple(row.get("unless", ())),
+        layouts=_layouts(row.get("layouts", "all")),
+        why=row["why"],
+    )
+
+
+def _chain(row: Mapping[str, Any], faults: Mapping[str, Fault]) -> Chain:
+    chain = Chain(cause=row["cause"], effect=row["effect"], chance=float(row["chance"]), why=row["why"])
+    if {chain.cause, chain.effect} - set(faults) or not 0.0 < chain.chance < 1.0:
+        raise ValueError(f"the chain from {chain.cause} to {chain.effect} names unknown faults or an impossible chance")
+    return chain
 
 
 def _column(values: list[float], *, levels: int) -> FloatArray:
@@ -220,11 +273,13 @@ def _column(values: list[float], *, levels: int) -> FloatArray:
     return np.asarray(column / column.sum())
 
 
-def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...]) -> Finding:
+def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...], groups: Mapping[str, float]) -> Finding:
     levels = tuple(row["levels"])
     unknown = set(row["given"]) - set(faults)
     if unknown:
         raise ValueError(f"finding {code} names unknown faults {unknown}")
+    if "group" in row and row["group"] not in groups:
+        raise ValueError(f"finding {code} belongs to the group {row['group']}, of which nothing is told")
     return Finding(
         code=code,
         name=row["name"],
@@ -234,6 +289,7 @@ def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...]) -> Find
         log_scale=row.get("scale") == "log",
         spread=float(row.get("spread", 0.0)),
         group=row.get("group", code),
+        correlation=groups.get(row.get("group", code), 0.0),
         calm=_column(row["calm"], levels=len(levels)),
         given={fault: _column(values, levels=len(levels)) for fault, values in row["given"].items()},
         reason=row["reason"],

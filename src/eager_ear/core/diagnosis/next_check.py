@@ -55,7 +55,9 @@ def next_checks(
 
 
 def _judge(check: Check, posterior: Posterior, knowledge: Knowledge) -> NextCheck:
-    judged = [(finding, _joint(finding, posterior)) for finding in map(knowledge.findings.__getitem__, check.findings)]
+    judged = [
+        (finding, finding_joint(finding, posterior)) for finding in map(knowledge.findings.__getitem__, check.findings)
+    ]
     gains = [_gain(joint, posterior) for _, joint in judged]
     best = int(np.argmax(gains))
     return NextCheck(
@@ -73,7 +75,7 @@ def _entropy(probability: FloatArray) -> FloatArray:
     return np.asarray(-np.sum(probability * np.log2(np.maximum(probability, 1e-300)), axis=0))
 
 
-def _joint(finding: Finding, posterior: Posterior) -> FloatArray:
+def finding_joint(finding: Finding, posterior: Posterior) -> FloatArray:
     """Probability of every set together with every level [shape=(sets, levels)]."""
     return level_chances(finding, posterior.hypotheses) * posterior.probability[:, None]
 

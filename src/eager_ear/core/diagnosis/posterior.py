@@ -2,9 +2,11 @@
 
 Hypotheses are "nothing", every single fault of the layout and every pair; a fault's prior odds come from its weight
 in the knowledge file, a pair's from the product of both, a little less than independence would give, since a visit is
-mostly for one trouble. A finding's level under a set is the larger of its members' and the calm one's effects (noisy
-maximum; Diez, UAI 1993, pp. 99-105), or the mean of the members' columns for levels without order. Readings of one
-group share causes: n of them with correlation r count as n/(1+(n-1)r) independent ones (design effect; Kish 1965).
+mostly for one trouble; where one brings the other about, from the cause's weight and the chance that it does. A
+finding's level under a set is the larger of its members' and the calm one's effects (noisy maximum; Diez, UAI 1993,
+pp. 99-105), or the mean of the members' columns for levels without order. Readings of one group may share what
+disturbs them: n of them with correlation r count as n/(1+(n-1)r) independent ones (design effect; Kish 1965). The
+knowledge tells r of each group, and why.
 """
 
 from __future__ import annotations
@@ -16,11 +18,10 @@ from functools import cached_property
 
 import numpy as np
 
-from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
+from eager_ear.core.diagnosis.knowledge import Chain, Finding, Knowledge
 from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.units import FloatArray, IntArray, odds_to_decibans
 
-GROUP_CORRELATION = 0.2
 PAIR_DISCOUNT = 0.7
 # No reading may say more than this, whatever its table: instruments and hands have bad days.
 LEAST_LIKELIHOOD = 0.004
@@ -59,17 +60,21 @@ def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
     total = sum(weight.values())
     real = [f.code for f in faults if f.code != "none"]
     sets = [frozenset[str]()] + [frozenset({f}) for f in real] + [frozenset(p) for p in itertools.combinations(real, 2)]
-    prior = np.array([_prior(s, weight, total) for s in sets])
+    follows = {frozenset({c.cause, c.effect}): c for c in knowledge.chains}
+    prior = np.array([_prior(s, weight, total, follows.get(s)) for s in sets])
     members = {f: np.array([f in s for s in sets]) for f in real}
     members["none"] = np.array([not s for s in sets])
     return Hypotheses(sets=tuple(sets), prior=prior / prior.sum(), members=members)
 
 
-def _prior(faults: frozenset[str], weight: dict[str, float], total: float) -> float:
+def _prior(faults: frozenset[str], weight: dict[str, float], total: float, follows: Chain | None) -> float:
     if not faults:
         return weight["none"] / total
     share = float(np.prod([weight[f] / total for f in faults]))
-    return share if len(faults) == 1 else share * PAIR_DISCOUNT
+    if len(faults) == 1:
+        return share
+    by_chance = share * PAIR_DISCOUNT
+    return by_chance if follows is None else max(by_chance, weight[follows.cause] / total * follows.chance)
 
 
 def level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:
@@ -145,7 +150,7 @@ def effective_weights(readings: Sequence[Reading]) -> list[float]:
     counts: dict[str, int] = {}
     for reading in readings:
         counts[reading.finding.group] = counts.get(reading.finding.group, 0) + 1
-    return [r.weight / (1.0 + (counts[r.finding.group] - 1) * GROUP_CORRELATION) for r in readings]
+    return [r.weight / (1.0 + (counts[r.finding.group] - 1) * r.finding.correlation) for r in readings]
 
 
 def _chain(logs: Sequence[FloatArray], hypotheses: Hypotheses) -> FloatArray:

@@ -9,6 +9,9 @@ import numpy as np
 from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
 from eager_ear.core.diagnosis.readings import Reading
 
+# One customer tells all of it: who calls a growl a grinding says both of one noise (judgement).
+TOLD_TOGETHER = 0.2
+
 
 def story_readings(symptoms: Sequence[str], *, knowledge: Knowledge) -> list[Reading]:
     """One reading a symptom. An empty story says nothing: then nobody was asked."""
@@ -26,6 +29,7 @@ def story_readings(symptoms: Sequence[str], *, knowledge: Knowledge) -> list[Rea
             log_scale=False,
             spread=0.0,
             group="story told" if reported else f"untold {symptom.code}",
+            correlation=TOLD_TOGETHER,
             calm=np.array([1.0 - symptom.leak, symptom.leak]),
             given={f: np.array([1.0 - p, p]) for f, p in symptom.given.items()},
             reason="How often customers with that fault report it.",

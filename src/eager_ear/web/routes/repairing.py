@@ -1,4 +1,4 @@
-"""What a repair costs and how it is done: offers, plans, the shop's settings and prices."""
+"""What to do, what it costs and how it is done: the decision, offers, plans, proofs, the shop's settings and prices."""
 
 from __future__ import annotations
 
@@ -7,15 +7,25 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from eager_ear.store import UnitOfWork
+from eager_ear.use_cases.deciding import decision_for
 from eager_ear.use_cases.offering import offer_for
 from eager_ear.use_cases.proving import Proving, proof_for
 from eager_ear.use_cases.shop import settle, shop_of
 from eager_ear.use_cases.stripping import strip_for
+from eager_ear.web.schemas.deciding import DecisionIn, DecisionOut
 from eager_ear.web.schemas.offering import OfferIn, OfferOut, ShopIn, ShopOut
 from eager_ear.web.schemas.stripping import StripOut
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["repairing"])
+
+
+@router.post("/jobs/{job_id}/decision")
+def decision(job_id: str, body: DecisionIn, state: State) -> DecisionOut:
+    """What to do now, as a sum; with other prices, what would be."""
+    with UnitOfWork(state.database) as work:
+        decided = decision_for(work, work.jobs.get(job_id), knowledge=state.knowledge, changes=body.tried)
+    return DecisionOut.of(decided, knowledge=state.knowledge)
 
 
 @router.get("/jobs/{job_id}/offer")

@@ -1,0 +1,58 @@
+"""What to do now at a job, as a sum in the shop's money; for other prices as well, to see when it would flip."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from eager_ear.core.cost import Money, Shop, read_shop
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis.decision import Decision
+from eager_ear.core.weigh import weigh
+from eager_ear.store import JobRecord, UnitOfWork
+from eager_ear.use_cases.folding import folded
+from eager_ear.use_cases.offering import NothingToOffer
+from eager_ear.use_cases.shop import shop_of
+from eager_ear.use_cases.weighing import shown_of
+
+
+@dataclass(frozen=True, kw_only=True)
+class Decided:
+    """The sum, what it advises, and in whose money it was counted."""
+
+    decision: Decision
+    advice: str
+    shop: Shop
+
+    def money(self, minutes: float) -> Money:
+        """Minutes of work as money."""
+        return self.shop.money(self.shop.hour) * (Fraction(round(minutes * 1000), 60_000))
+
+
+def decision_for(
+    work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, changes: Mapping[str, Any] | None = None
+) -> Decided:
+    """Weigh a job's actions.
+
+    Raises
+    ------
+    NothingToOffer
+        The layout is not known.
+    InputError
+        A changed setting that cannot be.
+    """
+    visit = folded(work, job, knowledge=knowledge).visit
+    case = visit.case(job.case_id or job.uuid)
+    if case is None:
+        raise NothingToOffer(reason="First say which machine it is: without its layout there is no sum.")
+    shop = read_shop(changes or {}, now=shop_of(work, repair=knowledge.repair), repair=knowledge.repair)
+    weighed = weigh(
+        case,
+        shown=shown_of(work, job.id, after=visit.proof_failed),
+        knowledge=knowledge,
+        set_aside=[s.finding for s in visit.call.set_aside],
+        shop=shop,
+    )
+    return Decided(decision=weighed.call.decision, advice=weighed.call.advice, shop=shop)

@@ -1,0 +1,135 @@
+"""The sum behind the advice, by hand, and the rules of the trade that hold whatever it says."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from eager_ear.core.case import Case, HandCheck
+from eager_ear.core.cost import Money, Shop, Stakes, stakes_of
+from eager_ear.core.diagnosis.decision import Choice, decide
+from eager_ear.core.diagnosis.posterior import hypotheses_for, infer
+from eager_ear.core.machine import Machine
+from eager_ear.core.weigh import Weighed, weigh
+from eager_ear.knowledge import load_knowledge
+
+KNOWLEDGE = load_knowledge()
+
+
+def weighed(layout: str, *checks: tuple[str, dict[str, Any]], told: tuple[str, ...] = (), **shop: Any) -> Weighed:
+    case = Case(
+        id="x",
+        machine=Machine(layout=layout),
+        symptoms=told,
+        checks=tuple(HandCheck(check=code, values=values) for code, values in checks),
+    )
+    return weigh(case, shown=(), knowledge=KNOWLEDGE, shop=Shop(**shop) if shop else None)
+
+
+def choice(found: Weighed, code: str | None, action: str = "check") -> Choice:
+    return next(c for c in found.call.decision.choices if c.action == action and code in (c.check, c.fault))
+
+
+def test_the_sum_by_hand() -> None:
+    """Opening in vain costs its own minutes and leaves the true fault; leaving costs what is left."""
+    posterior = infer([], hypotheses=hypotheses_for("top_coupler", knowledge=KNOWLEDGE))
+    faults = [f.code for f in KNOWLEDGE.faults_of("top_coupler")]
+    stakes = Stakes(wrong_min=dict.fromkeys(faults, 100.0), left_min=40.0, hour=Money.of(60, "EUR"))
+    found = decide(posterior, layout="top_coupler", done=(), knowledge=KNOWLEDGE, stakes=stakes)
+    closed = {f.code for f in KNOWLEDGE.faults.values() if f.teardown == "none"}
+    sets = posterior.hypotheses.sets
+    wants = np.array([bool(s - closed) for s in sets])
+    leave = next(c for c in found.choices if c.action == "leave")
+    assert leave.lost_min == pytest.approx(40.0 * float(posterior.probability[wants].sum()))
+    [opening] = [c for c in found.choices if c.fault == "motor_coupler"]
+    without = np.array(["motor_coupler" not in s for s in sets])
+    expected = float((posterior.probability * without * (100.0 + 40.0 * wants)).sum())
+    assert opening.lost_min == pytest.approx(expected)
+    assert opening.wrong == pytest.approx(float(posterior.probability[without].sum()))
+    totals = [c.total_min for c in found.choices]
+    assert totals == sorted(totals)
+
+
+def test_a_check_is_never_expected_to_make_it_worse() -> None:
+    found = weighed("front_belt", ("hand_turn", {"feel": "rumble"}))
+    without = min(c.lost_min for c in found.call.decision.choices if c.action != "check")
+    for one in found.call.decision.choices:
+        if one.action == "check":
+            assert one.lost_min <= without + 1e-9
+            assert one.spent_min > 0
+
+
+def test_a_spider_is_not_opened_for_before_its_gap_round() -> None:
+    """Told and shaken as it may be: three minutes settle it."""
+    told = ("thump_in_spin", "shakes", "walks", "clank_metal")
+    before = weighed("front_belt", ("hand_turn", {"feel": "scrapes_once_per_turn"}), told=told)
+    assert before.call.advice != "commit"
+    after = weighed("front_belt", ("drum_gap_round", {"gaps_mm": [10, 13, 16, 13, 10, 7, 4, 7]}), told=told)
+    assert (after.call.suspects[0].fault, after.call.advice) == ("spider", "commit")
+
+
+def test_a_coupler_whose_crumbs_were_seen_is_not_checked_once_more() -> None:
+    found = weighed("top_coupler", ("coupler_look", {"broken": True}), told=("no_spin", "no_agitation"))
+    assert (found.call.suspects[0].fault, found.call.advice) == ("motor_coupler", "commit")
+
+
+def test_splines_suspected_from_the_story_are_twisted_by_hand_before_anything_is_recorded() -> None:
+    found = weighed("top_splined", told=("no_spin", "clank_metal", "grinding"))
+    assert found.call.suspects[0].fault == "hub_spline"
+    assert (found.call.advice, found.call.next_checks[0].check) == ("check_more", "hold_and_twist")
+
+
+def test_a_growl_from_the_story_is_recorded_first() -> None:
+    assert weighed("front_belt", told=("growl_in_spin", "roar_rises_with_speed")).call.advice == "record_again"
+
+
+def test_rust_in_the_bell_asks_for_the_leak_before_the_clutch() -> None:
+    wet = weighed("top_coupler", ("clutch_look", {"state": "wet_with_rust"}), told=("clothes_wet",))
+    assert wet.call.suspects[0].fault == "tub_seal"
+    assert wet.call.advice == "check_more"
+    leak = weighed("top_coupler", ("residue", {"where": "clutch_bell"}), told=("leak_centre", "clothes_wet"))
+    assert (leak.call.advice, leak.call.next_checks[0].check) == ("check_more", "staged_fill")
+    assert "before anything is opened" in leak.call.headline
+    assert "level at which it drips" in leak.call.decision.why_first
+
+
+def test_no_motor_before_what_brakes_it_is_ruled_out() -> None:
+    burnt = (("smell", {"burnt": True}), ("motor_amps", {"running_a": 9.0, "rated_a": 4.0}))
+    found = weighed("front_belt", *burnt, ("hot_cutout", {"runs_min": 6.0, "rests_min": 20.0}), told=("burnt_smell",))
+    assert found.call.suspects[0].fault == "motor"
+    assert found.call.advice == "check_more"
+    assert set(found.call.decision.first) <= {"hand_turn", "pump_clear"}
+
+
+def test_a_pump_that_was_seen_jammed_leads() -> None:
+    found = weighed("front_belt", ("pump_clear", {"blocked": True}), told=("does_not_drain",))
+    assert (found.call.suspects[0].fault, found.call.advice) == ("pump_blocked", "commit")
+
+
+def test_dear_mistakes_ask_for_more_checks_and_cheap_ones_for_fewer() -> None:
+    checks = (("hand_turn", {"feel": "rumble"}), ("drum_lift_play", {"play_mm": 2.0}))
+    cheap = weighed("front_belt", *checks, wrong_teardown=0, hour=6000)
+    dear = weighed("front_belt", *checks, wrong_teardown=500_000, hour=6000)
+    assert choice(dear, "drum_bearing", "open").lost_min > 5 * choice(cheap, "drum_bearing", "open").lost_min
+    assert cheap.call.advice == "commit"
+    assert dear.call.advice == "check_more"
+
+
+def test_stakes_are_the_work_the_parts_and_the_trust() -> None:
+    faults = tuple(f.code for f in KNOWLEDGE.faults_of("top_coupler"))
+    plain = stakes_of("top_coupler", repair=KNOWLEDGE.repair, shop=Shop(wrong_teardown=0), faults=faults)
+    # Off and on of the coupler without trouble, and half of a kit of 10 to 25 at an hour of 60.
+    assert plain.wrong_min["motor_coupler"] == pytest.approx(48.5 + 0.5 * 17.5, abs=0.01)
+    trusted = stakes_of("top_coupler", repair=KNOWLEDGE.repair, shop=Shop(wrong_teardown=6000), faults=faults)
+    assert trusted.wrong_min["motor_coupler"] == pytest.approx(plain.wrong_min["motor_coupler"] + 60.0)
+    assert plain.wrong_min["gearcase"] > 2 * plain.wrong_min["motor_coupler"]
+
+
+def test_what_brings_what_about_is_likelier_together_than_by_chance() -> None:
+    both = hypotheses_for("top_coupler", knowledge=KNOWLEDGE)
+    chance = dict(zip(both.sets, both.prior, strict=True))
+    pair = chance[frozenset({"tub_seal", "clutch"})]
+    assert pair > 5 * chance[frozenset({"tub_seal", "agitator_dogs"})]
+    assert pair < chance[frozenset({"tub_seal"})]
