@@ -210,3 +210,21 @@ def test_the_shop_settles_its_hour_and_is_told_what_cannot_be(browser: Browser, 
     settings = fetched(server, "/api/shop")["settings"]
     assert (settings["hour"], settings["schools"], settings["currency"]) == (7250, {"suspension": "sleeve"}, "EUR")
     page.close()
+
+
+def test_the_gate_is_a_sum_that_flips_with_its_prices(browser: Browser, server: RunningServer) -> None:
+    job = opened(
+        server, machine(), told("growl_in_spin"), check("hand_turn", feel="rumble"), check("drum_lift_play", play_mm=2)
+    )
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.url, locale="en-GB")
+    page.set_default_timeout(30_000)
+    page.goto(f"/jobs/{job}/call")
+    gate = page.get_by_role("region", name="The gate")
+    vain = gate.get_by_label("Opened in vain")
+    vain.fill("0")
+    expect(gate.get_by_role("heading")).to_contain_text("open for: drum bearing")
+    vain.fill("500")
+    expect(gate.get_by_role("heading")).to_contain_text("then decide")
+    gate.get_by_role("button", name="Back to the shop’s own prices").click()
+    expect(vain).to_have_value("90")
+    page.close()

@@ -48,7 +48,7 @@ def test_a_front_loader_by_hand_with_one_thumb_and_no_signal_half_way(phone: Pag
         type_with_pad(phone, gap)
         phone.get_by_role("button", name="Next", exact=True).tap()
     verdict = phone.get_by_role("region", name="What it says")
-    expect(verdict).to_contain_text("Run-out 4.6 ± 0.2 mm, widest at 90°: bent.")
+    expect(verdict).to_contain_text("Run-out 4.6 ± 0.2 mm, widest at 90°: badly bent.")
     # Any reading can be redone.
     clock.get_by_role("button", name="3 o’clock: 15 mm").tap()
     phone.get_by_role("button", name="Erase the last digit").tap()

@@ -43,8 +43,8 @@ def test_the_sum_by_hand() -> None:
     wants = np.array([bool(s - closed) for s in sets])
     leave = next(c for c in found.choices if c.action == "leave")
     assert leave.lost_min == pytest.approx(40.0 * float(posterior.probability[wants].sum()))
-    [opening] = [c for c in found.choices if c.fault == "motor_coupler"]
-    without = np.array(["motor_coupler" not in s for s in sets])
+    opening = next(c for c in found.choices if c.action == "open")
+    without = np.array([opening.fault not in s for s in sets])
     expected = float((posterior.probability * without * (100.0 + 40.0 * wants)).sum())
     assert opening.lost_min == pytest.approx(expected)
     assert opening.wrong == pytest.approx(float(posterior.probability[without].sum()))

@@ -25,7 +25,7 @@ def gaps(mean: float, *, runout: float = 0.0, oval: float = 0.0, count: int = 12
 def test_a_bent_axis_speaks_for_the_spider_and_says_what_bearings_would_do(knowledge: Knowledge) -> None:
     judged = judge("drum_gap_round", gaps(12.0, runout=5.0), layout="front_belt", knowledge=knowledge)
     verdict = only(judged)
-    assert (verdict.level, [m.fault for m in verdict.speaks_for]) == ("far out", ["spider"])
+    assert (verdict.level, [m.fault for m in verdict.speaks_for]) == ("badly bent", ["spider"])
     assert verdict.value == pytest.approx(5.0)
     assert judged.sums["widest_deg"] == pytest.approx(90.0)
     assert "Bearings would give play" in verdict.says

@@ -11,7 +11,7 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
   const noSpin = !job.recordings.some((r) => r.test === "spin");
   const next = result.next_checks[0];
   const base = `/jobs/${job.id}`;
-  if (noSpin) {
+  if (noSpin && (result.advice === "record_again" || !next)) {
     return (
       <Card
         title="Record a spin test"
@@ -29,9 +29,12 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
         title="Unplug it, then open it"
         text="Prove it dead, shut both taps, drain first. Springs are stored energy, edges cut. A quick look at what the call names, before any part is ordered, costs a minute."
       >
-        <ButtonLink to={`${base}/hands`} weight="strong">
-          Note what you see
-        </ButtonLink>
+        <div className="flex flex-wrap gap-3">
+          <ButtonLink to={`${base}/cost`} weight="strong">
+            What it takes
+          </ButtonLink>
+          <ButtonLink to={`${base}/strip`}>Open it step by step</ButtonLink>
+        </div>
       </Card>
     );
   }
@@ -47,9 +50,10 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
           </li>
         ))}
       </ul>
-      <ButtonLink to={`${base}/hands`} weight="strong">
+      <ButtonLink to={`${base}/hands/${next.check}`} weight="strong">
         Measure
       </ButtonLink>
+      {noSpin ? <ButtonLink to={`${base}/spin`}>Or record a spin test</ButtonLink> : null}
     </Card>
   );
 }

@@ -22,8 +22,9 @@ from eager_ear.core.diagnosis.posterior import Posterior
 from eager_ear.core.units import FloatArray
 
 Action = Literal["open", "leave", "check"]
-# So many checks are shown beside opening and leaving.
-MOST_CHECKS = 4
+# So many of each are shown; the sum itself rests on all.
+MOST_CHECKS = 3
+MOST_OPENINGS = 3
 # Openings for suspects below this chance are not weighed.
 LEAST_SUSPECT = 0.02
 
@@ -88,9 +89,11 @@ def decide(
         if layout in check.layouts and check.code not in done
     ]
     checks = sorted(checks, key=lambda c: c.total_min)[:MOST_CHECKS]
-    leader = min(now, key=lambda c: c.total_min)
+    now.sort(key=lambda c: c.total_min)
+    leader = now[0]
+    shown = [c for c in now if c.action == "leave" or c in now[: MOST_OPENINGS + 1]]
     first, why = _rule_of_trade(leader.fault, layout=layout, done=done, knowledge=knowledge)
-    return Decision(choices=tuple(sorted([*now, *checks], key=lambda c: c.total_min)), first=first, why_first=why)
+    return Decision(choices=tuple(sorted([*shown, *checks], key=lambda c: c.total_min)), first=first, why_first=why)
 
 
 @dataclass(frozen=True, kw_only=True)
