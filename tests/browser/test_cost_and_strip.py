@@ -213,9 +213,7 @@ def test_the_shop_settles_its_hour_and_is_told_what_cannot_be(browser: Browser, 
 
 
 def test_the_gate_is_a_sum_that_flips_with_its_prices(browser: Browser, server: RunningServer) -> None:
-    job = opened(
-        server, machine(), told("growl_in_spin"), check("hand_turn", feel="rumble"), check("drum_lift_play", play_mm=2)
-    )
+    job = opened(server, machine(), check("hand_turn", feel="rumble"), check("drum_lift_play", play_mm=2))
     page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.url, locale="en-GB")
     page.set_default_timeout(30_000)
     page.goto(f"/jobs/{job}/call")
