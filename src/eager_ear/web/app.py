@@ -67,6 +67,7 @@ def create_app(
         routes.judging,
         routes.noises,
         routes.repairing,
+        routes.papers,
         routes.jobs,
         routes.changes,
         routes.machines,

@@ -4,6 +4,7 @@ import { type Job, type Option, ServerSaid } from "../../api/client";
 import { useCatalogue, useOffer } from "../../api/queries";
 import { unbroken } from "../../lib/format";
 import { moneyRange } from "../../lib/money";
+import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
@@ -63,6 +64,7 @@ export function Cost() {
             </OptionSheet>
           ))}
         </ul>
+        <PaperLinks name="The quote as PDF" href={`/api/jobs/${job.id}/quote.pdf`} />
         {open ? <CustomersAnswer job={job} offer={offer.data} option={open} /> : null}
       </div>
       <ShareRule offer={offer.data} tried={tried} onTry={setTried} />

@@ -5,6 +5,7 @@ import { type Job, ServerSaid, type StripData } from "../../api/client";
 import { useStrip } from "../../api/queries";
 import type { AnyEntry } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
+import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { hours } from "../cost/option-strip";
@@ -105,6 +106,7 @@ function Planned({ job, plan }: { job: Job; plan: StripData }) {
       <div className="flex flex-col gap-6">
         <Gates job={job} plan={plan} steps={steps} />
         <Van job={job} plan={plan} onWrite={say} />
+        <PaperLinks name="Job sheet as PDF" href={`/api/jobs/${job.id}/job-sheet.pdf`} />
       </div>
     </div>
   );

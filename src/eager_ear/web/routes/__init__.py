@@ -11,6 +11,7 @@ from eager_ear.web.routes.listening import router as listening
 from eager_ear.web.routes.live import router as live
 from eager_ear.web.routes.machines import router as machines
 from eager_ear.web.routes.noises import router as noises
+from eager_ear.web.routes.papers import router as papers
 from eager_ear.web.routes.repairing import router as repairing
 
 __all__ = [
@@ -25,5 +26,6 @@ __all__ = [
     "live",
     "machines",
     "noises",
+    "papers",
     "repairing",
 ]

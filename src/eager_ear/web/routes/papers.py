@@ -1,0 +1,36 @@
+"""Papers of a job as PDF."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Response
+
+from eager_ear.paper import Size
+from eager_ear.store import UnitOfWork
+from eager_ear.use_cases.papers import job_sheet_of, quote_of
+from eager_ear.web.state import State
+
+router = APIRouter(prefix="/api", tags=["papers"])
+PDF: dict[int | str, dict[str, Any]] = {200: {"content": {"application/pdf": {}}}}
+
+
+@router.get("/jobs/{job_id}/quote.pdf", response_class=Response, responses=PDF)
+def quote(job_id: str, state: State, size: Size = "a4") -> Response:
+    """What can be done and what it costs, for the customer."""
+    with UnitOfWork(state.database) as work:
+        content = quote_of(work, work.jobs.get(job_id), knowledge=state.knowledge, size=size)
+    return _pdf(content, "quote.pdf")
+
+
+@router.get("/jobs/{job_id}/job-sheet.pdf", response_class=Response, responses=PDF)
+def job_sheet(job_id: str, state: State, size: Size = "a4") -> Response:
+    """Every step with its box, for the bench."""
+    with UnitOfWork(state.database) as work:
+        content = job_sheet_of(work, work.jobs.get(job_id), knowledge=state.knowledge, size=size)
+    return _pdf(content, "job-sheet.pdf")
+
+
+def _pdf(content: bytes, name: str) -> Response:
+    headers = {"Content-Disposition": f'inline; filename="{name}"', "Cache-Control": "no-cache"}
+    return Response(content, media_type="application/pdf", headers=headers)
