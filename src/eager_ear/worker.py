@@ -24,6 +24,7 @@ from eager_ear.ids import uuid7
 from eager_ear.knowledge import load_knowledge
 from eager_ear.processes import Orphaned, end_with
 from eager_ear.store import Damaged, Database, MeasurementRecord, StoreError, UnitOfWork, in_unit
+from eager_ear.use_cases.bytes_in import sweep
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.measuring import crashed, failed, measure, measured, released, take_up_asked, tell, try_again
 
@@ -158,6 +159,8 @@ def main() -> int:
                 # Jobs that an earlier version left, and what an earlier worker gave up: once, before anything else.
                 try_again(database)
                 while take_up_asked(database, knowledge=knowledge):
+                    pass
+                while sweep(database):
                     pass
                 begun = True
             if not process_one(database, knowledge=knowledge, owner=owner):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import os
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 import pytest
 import soundfile
@@ -12,6 +12,7 @@ from sqlalchemy import text
 
 from eager_ear.ids import uuid7
 from eager_ear.store import CHUNK_BYTES, Damaged, Database, FileReader, NotFound, UnitOfWork
+from eager_ear.use_cases.bytes_in import sweep
 from tests.store.test_store import new_job
 from tests.web.visits import small_wav
 
@@ -99,3 +100,38 @@ def test_a_stretch_of_sound_is_read_without_the_rest(database: Database) -> None
         sound.seek(across - 5000)
         assert (sound.read(10_000) == whole[across - 5000 : across + 5000]).all()
     assert sum(fetched) < len(big.getvalue()) / 4
+
+
+def test_what_never_came_whole_is_forgotten_after_a_month(database: Database) -> None:
+    old, recent, whole = (uuid7(NOW) for _ in range(3))
+    now = datetime.now(UTC)
+    with UnitOfWork(database) as work:
+        job = new_job(work).id
+        for uuid, age in ((old, timedelta(days=31)), (recent, timedelta(days=29))):
+            file_id = work.files.begin(now=NOW)
+            work.files.append(file_id, b"half")
+            work.attachments.add(
+                uuid=uuid,
+                job_id=job,
+                purpose="recording",
+                name="spin.wav",
+                total_bytes=8,
+                file_id=file_id,
+                now=now - age,
+            )
+    kept_id = kept(database, b"a whole file")
+    with UnitOfWork(database) as work:
+        work.attachments.add(
+            uuid=whole,
+            job_id=job,
+            purpose="recording",
+            name="old.wav",
+            total_bytes=12,
+            file_id=kept_id,
+            now=now - timedelta(days=400),
+        )
+    assert (sweep(database), sweep(database)) == (1, 0)
+    with UnitOfWork(database) as work:
+        assert work.attachments.find(old) is None
+        assert work.attachments.find(recent) is not None
+        assert work.attachments.find(whole) is not None

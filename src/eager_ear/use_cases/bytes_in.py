@@ -10,6 +10,7 @@ import hashlib
 import tempfile
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass
+from datetime import timedelta
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -21,6 +22,8 @@ from eager_ear.store import CHUNK_BYTES, AttachmentRecord, Conflict, Database, U
 from eager_ear.store.errors import StoreError
 from eager_ear.use_cases.clock import now_utc
 
+# What stopped arriving so long ago is not waited for any more.
+KEPT_UNFINISHED = timedelta(days=30)
 MOST_PHOTO_BYTES = 20_000_000
 
 
@@ -179,6 +182,18 @@ def _fetch(database: Database, found: AttachmentRecord, path: Path) -> str:
 def _forget(work: UnitOfWork, found: AttachmentRecord) -> None:
     work.attachments.forget(found.id)
     work.files.forget_unused(found.file_id)
+
+
+def sweep(database: Database) -> int:
+    """Forget bytes that began to arrive long ago and never came whole; returns how many of them there were.
+
+    A device that still holds such a file begins it anew: to it nothing was ever said to be here.
+    """
+    with UnitOfWork(database) as work:
+        left = work.attachments.never_came(before=now_utc() - KEPT_UNFINISHED)
+        for found in left:
+            _forget(work, found)
+    return len(left)
 
 
 def is_the_same(found: AttachmentRecord, sha256: str) -> bool:

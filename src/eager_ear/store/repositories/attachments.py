@@ -63,6 +63,16 @@ class Attachments:
         rows = self._session.execute(_with_file().where(AttachmentRow.job_id == job_id))
         return {row[0].id: _record(row[0], row[1]) for row in rows}
 
+    def never_came(self, *, before: datetime, limit: int = 100) -> list[AttachmentRecord]:
+        """Those whose bytes did not arrive whole and that were begun before then, the oldest first."""
+        rows = self._session.execute(
+            _with_file()
+            .where(FileRow.sha256.is_(None), AttachmentRow.created_at < before)
+            .order_by(AttachmentRow.created_at)
+            .limit(limit)
+        )
+        return [_record(row, file) for row, file in rows]
+
     def checked(self, uuid: str, *, facts: Mapping[str, Any], small_file_id: int | None = None) -> None:
         """What was read off the bytes, now that they are complete."""
         row = self._session.get(AttachmentRow, uuid)
