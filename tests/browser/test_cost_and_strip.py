@@ -187,6 +187,8 @@ def test_a_second_fault_found_on_opening_moves_the_call(browser: Browser, server
     expect(page.get_by_text("bearings alone would not mend it")).to_be_visible()
     page.get_by_role("link", name=re.compile("^Call")).click()
     expect(page.get_by_role("main")).to_contain_text("Spider arm cracked or broken")
+    page.get_by_role("link", name=re.compile("^Strip")).click()
+    expect(page.get_by_role("main")).to_contain_text("The call now says: spider arm. This plan does not mend that.")
     # What it would cost now is a question for the customer, not done by itself.
     assert fetched(server, f"/api/jobs/{job}/strip")["paths"][0]["code"] == "bearings_pressed"
     page.close()
@@ -226,3 +228,15 @@ def test_the_gate_is_a_sum_that_flips_with_its_prices(browser: Browser, server: 
     gate.get_by_role("button", name="Back to the shop’s own prices").click()
     expect(vain).to_have_value("90")
     page.close()
+
+
+def test_a_wait_of_the_strip_rings_on_every_page_and_across_a_reload(phone: Page, server: RunningServer) -> None:
+    leak = check("staged_fill", leaks_at="upper", dwell_min=[20])
+    job = opened(server, machine(layout="top_coupler"), leak, *agreed("seals_column"))
+    phone.goto(f"/jobs/{job}/strip")
+    phone.get_by_role("button", name="Filled stage by stage").tap()
+    step(phone, "Filled stage by stage").get_by_role("button", name="Begin the wait").tap()
+    waits = phone.get_by_role("list", name="Waits")
+    expect(waits).to_contain_text(re.compile(r"staged fill\s+(60:00|59:\d\d)"))
+    phone.reload()
+    expect(waits).to_contain_text(re.compile(r"staged fill\s+59:\d\d"))

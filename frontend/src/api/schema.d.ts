@@ -3736,6 +3736,8 @@ export interface components {
         /**
          * StripOut
          * @description agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
+         *
+         *     unmended : what the call holds likely by now, and these repairs leave
          */
         StripOut: {
             /** Layout */
@@ -3746,6 +3748,8 @@ export interface components {
             agreed: boolean;
             /** Unstack */
             unstack: boolean;
+            /** Unmended */
+            unmended: string[];
             /** Off */
             off: components["schemas"]["PlannedStepOut"][];
             /** Fit */

@@ -30,16 +30,22 @@ export function Timers({ job }: { job: Job }) {
         return (
           <li key={timer.entry}>
             <Link
-              to={about.startsWith("staged_fill") ? `/jobs/${job.id}/hands/staged_fill` : `/jobs/${job.id}/history`}
+              to={`/jobs/${job.id}/${whereOf(about)}`}
               className={`inline-flex min-h-12 items-center gap-3 border-2 border-ink px-4 font-bold ${over ? "bg-marigold text-on-marigold" : "bg-porcelain"}`}
             >
-              {words(about)} <span className="font-mono">{over ? "time is up" : text}</span>
+              {words(about.split("/").at(-1) ?? about)} <span className="font-mono">{over ? "time is up" : text}</span>
             </Link>
           </li>
         );
       })}
     </ul>
   );
+}
+
+/** The page that a wait belongs to: a check, a step of the strip, else the history. */
+function whereOf(about: string): string {
+  if (about.startsWith("staged_fill")) return "hands/staged_fill";
+  return about.includes("/") ? "strip" : "history";
 }
 
 function ring(): void {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from eager_ear.core.cost import LEAST_CHANCE
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.repair import Path, Setting
 from eager_ear.core.strip import Plan, find_paths, plan_below_a_dryer
@@ -17,7 +18,10 @@ from eager_ear.use_cases.shop import shop_of
 
 @dataclass(frozen=True, kw_only=True)
 class Stripping:
-    """A plan with its state. agreed : the customer said yes to these paths; unstack : a dryer comes off first."""
+    """A plan with its state. agreed : the customer said yes to these paths; unstack : a dryer comes off first.
+
+    unmended : faults that the call holds likely by now and that none of the paths mends
+    """
 
     plan: Plan
     paths: tuple[Path, ...]
@@ -26,6 +30,7 @@ class Stripping:
     agreed: bool
     unstack: bool
     gates: tuple[GateState, ...]
+    unmended: tuple[str, ...]
 
 
 def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: tuple[str, ...] = ()) -> Stripping:
@@ -60,7 +65,20 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
         visit=visit,
         agreed=bool(codes) and set(codes) == set(visit.cost.chosen_paths),
         unstack=unstack,
+        unmended=_unmended(work, job, paths),
         gates=(*_no_way_back(plan, visit), *opened_gates(visit, setting=setting, repair=repair)),
+    )
+
+
+def _unmended(work: UnitOfWork, job: JobRecord, paths: tuple[Path, ...]) -> tuple[str, ...]:
+    if job.call is None:
+        return ()
+    mended = {fault for path in paths for fault in path.faults}
+    suspects = work.calls.get(job.call.id).result["suspects"]
+    return tuple(
+        s["fault"]
+        for s in suspects
+        if s["probability"] >= LEAST_CHANCE and s["fault"] != "none" and s["fault"] not in mended
     )
 
 

@@ -68,7 +68,7 @@ export function StepView({
             </p>
           ) : null}
           {planned.people > 1 ? <p className="font-bold">Two people, or the masses off first.</p> : null}
-          {planned.waits_min > 0 ? <p>Then wait {planned.waits_min.toFixed(0)} min.</p> : null}
+          <Wait job={job} planned={planned} onWrite={onWrite} />
         </div>
       </div>
       {planned.photo && way === "off" ? <PhotoAsked job={job} planned={planned} /> : null}
@@ -140,6 +140,50 @@ export function StepView({
         />
       ) : null}
     </article>
+  );
+}
+
+// Neutral-cure sealant, unless its pack says sooner.
+const CURE_MIN = 720;
+
+/** A wait that belongs to a step: it rings, also on the board, and survives a reload. */
+function Wait({
+  job,
+  planned,
+  onWrite,
+}: {
+  job: Job;
+  planned: PlannedStep;
+  onWrite: (entries: readonly AnyEntry[]) => void;
+}) {
+  const minutes = planned.cure ? CURE_MIN : planned.waits_min;
+  if (minutes <= 0 || planned.step === null) return null;
+  const about = planned.step;
+  const runs = job.any_time.timers.find((t) => t.about === about);
+  return (
+    <div className="flex flex-wrap items-center gap-3">
+      <p>
+        {planned.cure ? "It cures 12 to 24 h unless the pack says sooner: no water on it before." : "Then wait "}
+        {planned.cure ? null : `${minutes.toFixed(0)} min.`}
+      </p>
+      {runs ? (
+        <Button
+          onClick={() => {
+            onWrite([entryOf("timer_end", { timer: runs.entry, how: "cut_short" })]);
+          }}
+        >
+          End the wait
+        </Button>
+      ) : (
+        <Button
+          onClick={() => {
+            onWrite([entryOf("timer", { for: planned.cure ? "cure" : "dwell", minutes, about })]);
+          }}
+        >
+          Begin the wait
+        </Button>
+      )}
+    </div>
   );
 }
 

@@ -5,6 +5,7 @@ import { type Job, ServerSaid, type StripData } from "../../api/client";
 import { useStrip } from "../../api/queries";
 import type { AnyEntry } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
+import { within } from "../../lib/format";
 import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
@@ -71,6 +72,7 @@ function Planned({ job, plan }: { job: Job; plan: StripData }) {
             .
           </p>
         )}
+        <Moved job={job} plan={plan} />
         {plan.unstack ? (
           <p className="hazard sheet my-2 py-3 pr-3">
             The dryer comes off first: two people. A gas line is moved by a licensed fitter only.
@@ -109,6 +111,20 @@ function Planned({ job, plan }: { job: Job; plan: StripData }) {
         <PaperLinks name="Job sheet as PDF" href={`/api/jobs/${job.id}/job-sheet.pdf`} />
       </div>
     </div>
+  );
+}
+
+/** The call has moved since: what else would be mended is a question for the customer, never done by itself. */
+function Moved({ job, plan }: { job: Job; plan: StripData }) {
+  if (!plan.agreed || plan.unmended.length === 0) return null;
+  return (
+    <p className="mt-2 border-l-8 border-marigold pl-4">
+      <strong>The call now says: {plan.unmended.map(within).join(" and ")}.</strong> This plan does not mend that.{" "}
+      <Link className="underline underline-offset-4" to={`/jobs/${job.id}/cost`}>
+        What it would cost
+      </Link>{" "}
+      is asked before anything else is opened.
+    </p>
   );
 }
 

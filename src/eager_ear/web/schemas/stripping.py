@@ -122,12 +122,16 @@ class ProofOut(BaseModel):
 
 
 class StripOut(BaseModel):
-    """agreed : the customer said yes to these repairs; unstack : a dryer comes off first."""
+    """agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
+
+    unmended : what the call holds likely by now, and these repairs leave
+    """
 
     layout: str
     paths: list[PathOut]
     agreed: bool
     unstack: bool
+    unmended: list[str]
     off: list[PlannedStepOut]
     fit: list[PlannedStepOut]
     on: list[PlannedStepOut]
@@ -149,11 +153,18 @@ class StripOut(BaseModel):
         return cls(
             layout=plan.layout,
             paths=[
-                PathOut(code=p.id, name=p.name, why=p.why, look_first=p.look_first, breaks=p.breaks)
+                PathOut(
+                    code=p.id,
+                    name=p.name,
+                    why=p.why,
+                    look_first=p.look_first,
+                    breaks=p.breaks,
+                )
                 for p in stripping.paths
             ],
             agreed=stripping.agreed,
             unstack=stripping.unstack,
+            unmended=[knowledge.faults[f].short for f in stripping.unmended],
             off=[_step(p, stripping, knowledge, cells) for p in plan.off],
             fit=[_step(p, stripping, knowledge, cells) for p in plan.fit],
             on=[_step(p, stripping, knowledge, cells) for p in plan.on],
