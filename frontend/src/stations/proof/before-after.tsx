@@ -10,6 +10,9 @@ const ROW = 34;
 /** The machine before and after: one sentence, then each quantity as two pegs on a line. */
 export function BeforeAfter({ compared }: { compared: Compared }) {
   const { changes, bands, problems } = compared;
+  const isAlike = (c: Change) => c.healthy_before && c.healthy_after && !c.clear;
+  const told = changes.filter((c) => !isAlike(c));
+  const alike = changes.filter(isAlike);
   return (
     <section aria-label="Before and after" className="sheet flex flex-col gap-4 p-4">
       <h2 className="text-2xl">{unbroken(compared.says)}</h2>
@@ -24,13 +27,13 @@ export function BeforeAfter({ compared }: { compared: Compared }) {
             <span>○ before</span>
             <span>● after</span>
           </p>
-          <ul className="flex flex-col gap-3">
-            {changes.map((change) => (
-              <li key={change.finding}>
-                <Pegs change={change} />
-              </li>
-            ))}
-          </ul>
+          <Rows changes={told} />
+          {alike.length > 0 ? (
+            <details>
+              <summary className="min-h-12 cursor-pointer py-3">{alike.length} more, healthy before and after</summary>
+              <Rows changes={alike} />
+            </details>
+          ) : null}
         </div>
       ) : null}
       {bands.length > 0 ? (
@@ -53,6 +56,18 @@ export function BeforeAfter({ compared }: { compared: Compared }) {
         </p>
       ) : null}
     </section>
+  );
+}
+
+function Rows({ changes }: { changes: readonly Change[] }) {
+  return (
+    <ul className="flex flex-col gap-3">
+      {changes.map((change) => (
+        <li key={change.finding}>
+          <Pegs change={change} />
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -213,8 +213,8 @@ def _verdict(changes: Sequence[Change], after: Shown, findings: Mapping[str, Fin
 
 
 def _says(changes: Sequence[Change], bands: Sequence[BandChange], verdict: Verdict) -> str:
-    parts = [_sentence(f"{c.name}: gone ({c.before_text}; now {c.after_text})") for c in changes if c.mended][:2]
-    parts += [_sentence(f"{c.name}: new since the repair ({c.after_text})") for c in changes if c.spoilt][:2]
+    parts = [_sentence(f"{c.name}: gone") for c in changes if c.mended][:2]
+    parts += [_sentence(f"{c.name}: new since the repair") for c in changes if c.spoilt][:2]
     quieter = [b for b in bands if b.db < 0][:1]
     parts += [f"{-b.db:.0f}\u00a0dB less between {_hz(b.low_hz)} and {_hz(b.high_hz)}." for b in quieter]
     still = [c for c in changes if not c.healthy_after and not c.healthy_before]
