@@ -9,6 +9,7 @@ from typing import Any
 
 import httpx
 import pytest
+from icalendar import Calendar
 
 from eager_ear.casefile import write_case_folder
 from eager_ear.core.simulate import SimulatedCase
@@ -138,3 +139,20 @@ def test_a_job_is_not_called_mended_with_its_covers_off(api: httpx.Client, beari
     refused = problem(write(api, bearing, entry("closed", {"outcome": "mended"})))
     assert "All covers are on" in refused["message"]
     assert write(api, bearing, entry("closed", {"outcome": "declined"}))["entries"][0]["problem"] is None
+
+
+def test_follow_ups_are_one_event_each_in_a_calendar(api: httpx.Client) -> None:
+    first = open_job(api, machine("Weir, 3; “upper”", layout="top_shifter"))
+    other = open_job(api, machine("Mill", layout="top_shifter"))
+    write(api, first, entry("follow_up", {"due": "2026-06-01", "what": "Look at the corners"}))
+    write(api, first, entry("follow_up", {"due": "2026-05-01", "what": "Call", "done": True}))
+    write(api, other, entry("follow_up", {"due": "2026-05-20", "what": "Look at the marks, both"}))
+    answer = api.get("/api/follow-ups.ics")
+    assert (answer.status_code, answer.headers["content-type"]) == (200, "text/calendar; charset=utf-8")
+    events = list(Calendar.from_ical(answer.content).walk("VEVENT"))
+    assert [(str(e["summary"]), e.decoded("dtstart").isoformat()) for e in events] == [
+        ("Mill: Look at the marks, both", "2026-05-20"),
+        ("Weir, 3; “upper”: Look at the corners", "2026-06-01"),
+    ]
+    again = Calendar.from_ical(api.get("/api/follow-ups.ics").content).walk("VEVENT")
+    assert [e["uid"] for e in again] == [e["uid"] for e in events]

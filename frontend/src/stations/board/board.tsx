@@ -39,6 +39,11 @@ export function Board() {
           </ul>
         </section>
       ))}
+      {jobs.some((job) => job.due_on !== null) ? (
+        <a className="inline-flex min-h-12 items-center underline underline-offset-4" href="/api/follow-ups.ics">
+          What is due, as a calendar file
+        </a>
+      ) : null}
     </main>
   );
 }

@@ -70,6 +70,13 @@ class Jobs:
         rows = self._session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit))
         return [_record(row) for row in rows]
 
+    def due(self, *, limit: int) -> list[JobRecord]:
+        """Jobs that somebody comes back to, the next due first."""
+        rows = self._session.scalars(
+            select(JobRow).where(JobRow.due_on.is_not(None)).order_by(JobRow.due_on, JobRow.id).limit(limit)
+        )
+        return [_record(row) for row in rows]
+
     def of_layout(self, layout: str, *, limit: int) -> list[JobRecord]:
         """Jobs at machines of one layout, newest first."""
         rows = self._session.scalars(

@@ -1,4 +1,4 @@
-"""Papers of a job as PDF."""
+"""Papers of a job as PDF, and the follow-ups of all jobs as a calendar."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from fastapi import APIRouter, Response
 
 from eager_ear.paper import Size
 from eager_ear.store import UnitOfWork
+from eager_ear.use_cases.calendar import follow_ups_ics
 from eager_ear.use_cases.papers import job_sheet_of, quote_of
 from eager_ear.web.state import State
 
@@ -29,6 +30,15 @@ def job_sheet(job_id: str, state: State, size: Size = "a4") -> Response:
     with UnitOfWork(state.database) as work:
         content = job_sheet_of(work, work.jobs.get(job_id), knowledge=state.knowledge, size=size)
     return _pdf(content, "job-sheet.pdf")
+
+
+@router.get("/follow-ups.ics", response_class=Response, responses={200: {"content": {"text/calendar": {}}}})
+def follow_ups(state: State) -> Response:
+    """When somebody comes back to which job, for any calendar."""
+    with UnitOfWork(state.database) as work:
+        content = follow_ups_ics(work, knowledge=state.knowledge)
+    headers = {"Content-Disposition": 'attachment; filename="follow-ups.ics"', "Cache-Control": "no-cache"}
+    return Response(content, media_type="text/calendar", headers=headers)
 
 
 def _pdf(content: bytes, name: str) -> Response:
