@@ -226,3 +226,24 @@ def test_the_sum_is_in_the_shops_money_and_flips_with_its_prices(api: httpx.Clie
 def test_a_price_that_cannot_be_is_refused(api: httpx.Client, job: str) -> None:
     answer = api.post(f"/api/jobs/{job}/decision", json={"tried": {"hour": -5}})
     assert (answer.status_code, answer.json()["code"]) == (422, "bad_field")
+
+
+def test_a_yes_to_a_new_machine_leaves_no_plan_agreed_and_every_page_standing(api: httpx.Client, job: str) -> None:
+    say_yes(api, job, "replace")
+    plan = strip(api, job)
+    assert ([p["code"] for p in plan["paths"]], plan["agreed"]) == (["coupler_kit"], False)
+    for page in ("offer", "proof", "quote.pdf", "job-sheet.pdf"):
+        assert api.get(f"/api/jobs/{job}/{page}").status_code == 200, page
+
+
+def test_a_layout_that_was_corrected_after_the_yes_leaves_no_plan_agreed(api: httpx.Client, job: str) -> None:
+    say_yes(api, job, "coupler_kit")
+    write(api, job, entry("machine", {"layout": "front_belt"}), check("belt_look", state="frayed"))
+    plan = strip(api, job)
+    assert (plan["layout"], plan["agreed"]) == ("front_belt", False)
+
+
+def test_an_age_that_cannot_be_is_refused(api: httpx.Client, job: str) -> None:
+    for age in ("old", -3, 4000, [1], True):
+        answer = api.post(f"/api/jobs/{job}/offer", json={"tried": {"age_years": age}})
+        assert (answer.status_code, answer.json()["code"]) == (422, "bad_field"), age

@@ -10,11 +10,13 @@ from typing import Any, ClassVar
 from eager_ear.core.cost import Money, MoneyRange, Offer, Price, Question, Shop, leading_faults, make_offer, read_shop
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import InputError
-from eager_ear.core.machine import Machine
+from eager_ear.core.fields import Number
 from eager_ear.store import JobRecord, UnitOfWork
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
 from eager_ear.use_cases.shop import shop_of
+
+AGE = Number(low=0, high=80)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -70,12 +72,11 @@ def offer_for(
     called = found.visit.call.called
     mended = faults or (called.faults if called is not None else leading_faults(chances))
     tried = dict(changes or {})
-    age = tried.pop("age_years", machine.age_years)
-    shop = shop_of(work, repair=knowledge.repair)
-    if tried:
-        shop = read_shop(tried, now=shop, repair=knowledge.repair)
+    if (age := tried.pop("age_years", None)) is not None:
+        machine = replace(machine, age_years=float(AGE.read(age, field="age_years")))
+    shop = read_shop(tried, now=shop_of(work, repair=knowledge.repair), repair=knowledge.repair)
     question = Question(
-        machine=_aged(machine, age),
+        machine=machine,
         faults=tuple(f for f in mended if f in chances) or ("none",),
         chances=chances,
         stage=stage,
@@ -83,10 +84,6 @@ def offer_for(
     )
     offer = make_offer(question, shop=shop, prices=_prices(work, found, shop), repair=knowledge.repair)
     return Offered(offer=offer, shop=shop, faults=question.faults, chances=chances, called=called is not None)
-
-
-def _aged(machine: Machine, age: Any) -> Machine:
-    return replace(machine, age_years=float(age) if age is not None else None)
 
 
 def _prices(work: UnitOfWork, found: FoldedJob, shop: Shop) -> dict[str, Price]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from eager_ear.core.cost import LEAST_CHANCE
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.repair import Path, Setting
+from eager_ear.core.repair import Path, Repair, Setting
 from eager_ear.core.strip import Plan, find_paths, plan_below_a_dryer
 from eager_ear.core.strip.progress import GateState, no_way_back_missing, opened_gates
 from eager_ear.core.visit import Visit
@@ -49,7 +49,9 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
     if machine is None:
         raise NothingToOffer(reason="First say which machine it is: without its layout there is no plan.")
     shop = shop_of(work, repair=repair)
-    codes = asked or visit.cost.chosen_paths
+    # A yes may be to a new machine, or be older than what is known of the layout by now: then there is no such repair.
+    chosen = tuple(code for code in visit.cost.chosen_paths if _is_repair(code, machine.layout, repair))
+    codes = asked or chosen
     if not codes:
         offer = offer_for(work, job, knowledge=knowledge, found=found).offer
         codes = next((o.paths for o in offer.options if o.paths), ())
@@ -63,11 +65,16 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
         paths=paths,
         setting=setting,
         visit=visit,
-        agreed=bool(codes) and set(codes) == set(visit.cost.chosen_paths),
+        agreed=bool(codes) and set(codes) == set(chosen),
         unstack=unstack,
         unmended=_unmended(work, job, paths),
         gates=(*_no_way_back(plan, visit), *opened_gates(visit, setting=setting, repair=repair)),
     )
+
+
+def _is_repair(code: str, layout: str, repair: Repair) -> bool:
+    path = repair.paths.get(code)
+    return path is not None and layout in path.layouts
 
 
 def _unmended(work: UnitOfWork, job: JobRecord, paths: tuple[Path, ...]) -> tuple[str, ...]:
