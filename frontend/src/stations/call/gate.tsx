@@ -3,6 +3,7 @@ import { useDeferredValue, useState } from "react";
 import type { DecisionData, Job } from "../../api/client";
 import { useDecision } from "../../api/queries";
 import { digitsOf, money } from "../../lib/money";
+import { StripHatches } from "../cost/option-strip";
 import { Button } from "../../ui/button";
 import { Slider } from "../../ui/slider";
 
@@ -27,6 +28,7 @@ export function Gate({ job }: { job: Job }) {
           <strong>First, whatever the sum says: {first.map((f) => f.name.toLowerCase()).join(", ")}.</strong> {whyFirst}
         </p>
       ) : null}
+      <StripHatches />
       <ul className="flex flex-col gap-3">
         {choices.map((choice, i) => (
           <li key={`${choice.action} ${choice.fault ?? choice.check ?? ""}`}>
@@ -102,19 +104,13 @@ function Bar({ choice, most, best }: { choice: Choice; most: number; best: boole
         </span>
       </p>
       <svg viewBox={`0 0 ${String(WIDTH)} 20`} className="w-full" aria-hidden="true" preserveAspectRatio="none">
-        <defs>
-          <pattern id="gate-lost" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width="6" height="6" fill="var(--porcelain)" />
-            <rect width="3" height="6" fill="var(--ink)" />
-          </pattern>
-        </defs>
         <rect x="2" y="3" width={Math.max(0, spent)} height="14" fill="var(--ink)" />
         <rect
           x={2 + spent}
           y="3"
           width={Math.max(0, lost)}
           height="14"
-          fill="url(#gate-lost)"
+          fill="url(#work)"
           stroke="var(--ink)"
           strokeWidth="1.5"
         />

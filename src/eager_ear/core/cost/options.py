@@ -7,7 +7,8 @@ a call-back x another visit. Repairs above the share rule's limit stand behind t
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import math
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from fractions import Fraction
@@ -182,13 +183,15 @@ def _in_order(paths: Sequence[Path], shop: Shop) -> list[Path]:
     return sorted(paths, key=key)
 
 
-def _union(paths: object) -> tuple[Path, ...]:
-    return tuple(dict.fromkeys(paths))  # type: ignore[call-overload]
+def _union(paths: Iterable[Path]) -> tuple[Path, ...]:
+    """Each path once: one may mend several faults."""
+    return tuple(dict.fromkeys(paths))
 
 
-def _kind_of(paths: object) -> Kind:
-    kinds = [p.kind for p in paths]  # type: ignore[attr-defined]
-    return next((k for k in kinds if k != "full"), "full") if len(set(kinds)) == 1 else "full"
+def _kind_of(paths: Iterable[Path]) -> Kind:
+    """What all of them are, else a full repair."""
+    kinds = {p.kind for p in paths}
+    return kinds.pop() if len(kinds) == 1 else "full"
 
 
 class _Counter:
@@ -211,7 +214,7 @@ class _Counter:
         lines = self._with_tax(lines)
         whole = total((line.amount for line in lines), currency=self._shop.currency)
         wrong = 1.0 - min(self._question.chances.get(f, 1.0) for f in self._question.faults)
-        callback = 1.0 - _product(1.0 - p.callback for p in paths)
+        callback = 1.0 - math.prod(1.0 - p.callback for p in paths)
         wasted = total(
             (line.amount for line in parts if not self._returnable(line.code)), currency=self._shop.currency
         ).middle
@@ -383,13 +386,6 @@ class _Counter:
             return None
         spent = whole.middle + extra + self._shop.money(self._shop.day_without * days)
         return spent * (Fraction(1) / share(years.middle))
-
-
-def _product(values: object) -> float:
-    out = 1.0
-    for value in values:  # type: ignore[attr-defined]
-        out *= value
-    return out
 
 
 def _rank(option: Option) -> tuple[int, int, str]:

@@ -19,8 +19,10 @@ from eager_ear.core.signals.spin_profile import ProfileComparison, SpinProfile, 
 
 Verdict = Literal["better", "alike", "worse", "not_compared"]
 CLEAR_SIGMAS = 2.0
-# A reading is called healthy when the healthy level is the likeliest for it.
+# So many runs of bands are told, those that changed most.
 WIDEST_BANDS = 3
+# A level is healthy that sound machines show at least so often as their commonest.
+HEALTHY_SHARE = 0.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -159,7 +161,7 @@ def is_healthy(observation: Observation, finding: Finding) -> bool:
     if reading is None:
         return True
     level = int(np.argmax(reading.level_likelihood))
-    return bool(finding.calm[level] >= 0.5 * finding.calm.max())
+    return bool(finding.calm[level] >= HEALTHY_SHARE * finding.calm.max())
 
 
 def _profiles_compared(
