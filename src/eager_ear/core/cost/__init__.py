@@ -1,7 +1,8 @@
 """Cost: money that adds up, what a shop has settled, and every option with its whole sum."""
 
 from eager_ear.core.cost.money import CurrenciesDiffer, Money, MoneyRange, digits_of
-from eager_ear.core.cost.options import LEAST_CHANCE, Line, Offer, Option, Price, Question, leading_faults, make_offer
+from eager_ear.core.cost.offer import LEAST_CHANCE, leading_faults, make_offer
+from eager_ear.core.cost.options import Line, Offer, Option, Price, Question
 from eager_ear.core.cost.share import ShareRule, share_limit, share_rule
 from eager_ear.core.cost.shop import WHY, Shop, read_shop
 from eager_ear.core.cost.stakes import Stakes, stakes_of

@@ -1,7 +1,9 @@
 """Repairs: paths, steps, parts and words, what decides between the ways to a part, and whether it all fits together."""
 
 from eager_ear.core.repair.checking import misfits
-from eager_ear.core.repair.knowledge import (
+from eager_ear.core.repair.knowledge import repair_of
+from eager_ear.core.repair.needs import VARIANTS, Need, Setting, read_need
+from eager_ear.core.repair.records import (
     Consumable,
     Fasteners,
     Fit,
@@ -13,9 +15,7 @@ from eager_ear.core.repair.knowledge import (
     School,
     Step,
     Word,
-    repair_of,
 )
-from eager_ear.core.repair.needs import VARIANTS, Need, Setting, read_need
 
 __all__ = [
     "Consumable",

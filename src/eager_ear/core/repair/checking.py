@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping
 
 from eager_ear.core.machine import LAYOUT_CODES
-from eager_ear.core.repair.knowledge import Path, Repair, Step
 from eager_ear.core.repair.needs import VARIANTS, Need
+from eager_ear.core.repair.records import Path, Repair, Step
 
 _CONDITIONS = {*LAYOUT_CODES, "alone", "stacked", *(code for group in VARIANTS.values() for code in group)}
 
