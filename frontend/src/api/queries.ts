@@ -152,6 +152,20 @@ export function useDecision(id: string, weighed: number, tried: Readonly<Record<
   });
 }
 
+/** The call as it would be if a check came out so; asked only while something is supposed. */
+export function useWhatIf(id: string, weighed: number, supposed: { check: string; level: string } | null) {
+  return useQuery({
+    queryKey: keys.whatIf(id, weighed, supposed?.check ?? "", supposed?.level ?? ""),
+    queryFn: async () =>
+      unwrap(
+        await client.GET("/api/jobs/{job_id}/what-if", {
+          params: { path: { job_id: id }, query: { check: supposed?.check ?? "", level: supposed?.level ?? "" } },
+        }),
+      ),
+    enabled: supposed !== null,
+  });
+}
+
 /** What can be put to the customer; `tried` are settings to look at what would follow. */
 export function useOffer(id: string, seq: number, tried: Readonly<Record<string, unknown>>) {
   useAfresh(keys.offers(id), seq);

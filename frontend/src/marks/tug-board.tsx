@@ -1,7 +1,7 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
 
-import type { Suspect } from "../api/client";
+import type { Evidence, Suspect } from "../api/client";
 import { percent, signedDb } from "../lib/format";
 import { useWidth } from "../lib/use-width";
 import { Button } from "../ui/button";
@@ -11,7 +11,14 @@ const ROPE_HEIGHT = 44;
 const SHOWN = 5;
 
 /** Suspects as ropes: findings pull for or against, the knot stands where they sum to. */
-export function TugBoard({ suspects }: { suspects: readonly Suspect[] }) {
+export function TugBoard({
+  suspects,
+  under,
+}: {
+  suspects: readonly Suspect[];
+  /** What stands below the story of a finding: what can be done about it. */
+  under?: ((evidence: Evidence) => React.ReactNode) | undefined;
+}) {
   const [all, setAll] = useState(false);
   const shown = all ? suspects : suspects.slice(0, SHOWN);
   const ropes = shown.map(layRope);
@@ -22,7 +29,7 @@ export function TugBoard({ suspects }: { suspects: readonly Suspect[] }) {
       <Legend />
       <ol>
         {ropes.map((rope, index) => (
-          <RopeRow key={rope.suspect.fault} rope={rope} range={range} leads={index === 0} />
+          <RopeRow key={rope.suspect.fault} rope={rope} range={range} leads={index === 0} under={under} />
         ))}
       </ol>
       {rest > 0 ? (
@@ -77,7 +84,9 @@ function Hatch({ id }: { id: string }) {
   );
 }
 
-function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; leads: boolean }) {
+type Under = ((evidence: Evidence) => React.ReactNode) | undefined;
+
+function RopeRow({ rope, range, leads, under }: { rope: Rope; range: [number, number]; leads: boolean; under: Under }) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const { suspect } = rope;
   const at = (db: number) => ((Math.min(Math.max(db, range[0]), range[1]) - range[0]) / (range[1] - range[0])) * width;
@@ -104,7 +113,7 @@ function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; 
               <line x1={at(0)} x2={at(0)} y1="0" y2={ROPE_HEIGHT} stroke="var(--ink-soft)" strokeWidth="1" />
             </svg>
             {hittable(rope, width / (range[1] - range[0])).pulls.map((pull) => (
-              <PullMark key={pull.key} pull={pull} at={at} suspect={suspect} />
+              <PullMark key={pull.key} pull={pull} at={at} suspect={suspect} under={under} />
             ))}
             <svg
               width={width}
@@ -126,7 +135,17 @@ function RopeRow({ rope, range, leads }: { rope: Rope; range: [number, number]; 
   );
 }
 
-function PullMark({ pull, at, suspect }: { pull: Pull; at: (db: number) => number; suspect: Suspect }) {
+function PullMark({
+  pull,
+  at,
+  suspect,
+  under,
+}: {
+  pull: Pull;
+  at: (db: number) => number;
+  suspect: Suspect;
+  under: Under;
+}) {
   const left = Math.min(at(pull.startDb), at(pull.endDb));
   const size = Math.abs(at(pull.endDb) - at(pull.startDb));
   const isFor = pull.decibans >= 0;
@@ -181,6 +200,7 @@ function PullMark({ pull, at, suspect }: { pull: Pull; at: (db: number) => numbe
       <Popover.Portal>
         <Popover.Content sideOffset={4} collisionPadding={12} className="sheet z-20 max-w-80 p-4 shadow-lg">
           <PullStory pull={pull} suspect={suspect} />
+          {pull.evidence && under ? under(pull.evidence) : null}
           <Popover.Close className="mt-2 min-h-12 font-bold underline underline-offset-4">Close</Popover.Close>
         </Popover.Content>
       </Popover.Portal>

@@ -9,6 +9,7 @@ from eager_ear.core.case import Case
 from eager_ear.core.cost import Shop
 from eager_ear.core.diagnosis.call import Call, leading_run, make_call
 from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.corners import CORNER_OF_POSITION, CornerComparison, compare_corners
@@ -41,6 +42,7 @@ def weigh(
     knowledge: Knowledge,
     set_aside: Collection[str] = (),
     shop: Shop | None = None,
+    assumed: Sequence[Reading] = (),
 ) -> Weighed:
     """Make the call.
 
@@ -49,6 +51,7 @@ def weigh(
     case : its recordings are not looked at, only what they were found to show
     set_aside : codes of findings that the technician does not believe
     shop : in whose money a wrong teardown is counted; the usual one where none is told
+    assumed : readings that were not made, to see what would follow
     """
     warnings = [w for s in shown if s.test not in ("spin", "hum") for w in s.warnings if s.test != "bounce"]
     warnings += [w for s in shown if s.test == "hum" for w in s.warnings]
@@ -67,6 +70,7 @@ def weigh(
         knowledge=knowledge,
         set_aside=set_aside,
         shop=shop,
+        assumed=assumed,
     )
     warnings += [w for s in spins for w in s.warnings]
     if lead is not None and lead.load not in (None, "empty"):

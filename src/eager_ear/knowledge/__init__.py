@@ -7,14 +7,19 @@ from __future__ import annotations
 
 import hashlib
 import tomllib
+from collections.abc import Mapping
 from functools import cache
 from importlib import resources
+from typing import Any
 
+import numpy as np
+
+from eager_ear.core.diagnosis.counts import Counts, with_columns
 from eager_ear.core.diagnosis.knowledge import Knowledge, knowledge_of
 from eager_ear.core.repair import Repair, repair_of
 
 EDITION = "2026.11"
-FILES = ("faults.toml", "symptoms.toml", "checks.toml", "looks.toml", "sound_findings.toml")
+FILES = ("faults.toml", "symptoms.toml", "checks.toml", "looks.toml", "sound_findings.toml", "heard.toml")
 REPAIR_FILES = ("paths.toml", "parts.toml", "words.toml", "proofs.toml")
 
 
@@ -25,7 +30,20 @@ def load_knowledge() -> Knowledge:
     digest = hashlib.sha256(b"".join(texts.values())).hexdigest()
     tables = {name.removesuffix(".toml"): tomllib.loads(text.decode()) for name, text in texts.items()}
     # With a checksum of what is weighed with, so that a changed number is another version.
-    return knowledge_of(tables, repair=_load_repair(), version=f"{EDITION}+{digest[:8]}")
+    told = knowledge_of(tables, repair=_load_repair(), version=f"{EDITION}+{digest[:8]}")
+    learnt = tables["sound_findings"]["learnt"]
+    return with_columns(
+        told, _heard(tables["heard"]), weight=float(learnt["weight"]), doubt=float(learnt["doubt"]), ties=True
+    )
+
+
+def _heard(table: Mapping[str, Any]) -> Counts:
+    return Counts(
+        levels={
+            finding: {fault: np.array(levels, dtype=float) for fault, levels in by_fault.items()}
+            for finding, by_fault in table.get("levels", {}).items()
+        }
+    )
 
 
 def _load_repair() -> Repair:

@@ -1,8 +1,8 @@
-"""What to do now at a job, as a sum in the shop's money; for other prices as well, to see when it would flip."""
+"""What to do now at a job, as a sum in the shop's money; what would be, at other prices or after another check."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -10,7 +10,9 @@ from typing import Any
 from eager_ear.core.cost import Money, Shop, read_shop
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.decision import Decision
-from eager_ear.core.weigh import weigh
+from eager_ear.core.diagnosis.readings import Reading, supposed
+from eager_ear.core.result import result_dict
+from eager_ear.core.weigh import Weighed, weigh
 from eager_ear.store import JobRecord, UnitOfWork
 from eager_ear.use_cases.folding import folded
 from eager_ear.use_cases.offering import NothingToOffer
@@ -43,16 +45,38 @@ def decision_for(
     InputError
         A changed setting that cannot be.
     """
+    shop = read_shop(changes or {}, now=shop_of(work, repair=knowledge.repair), repair=knowledge.repair)
+    call = _weighed(work, job, knowledge=knowledge, shop=shop).call
+    return Decided(decision=call.decision, advice=call.advice, shop=shop)
+
+
+def what_if(work: UnitOfWork, job: JobRecord, *, check: str, level: str, knowledge: Knowledge) -> dict[str, Any]:
+    """The result of a call in which that check had come out at that level; nothing is kept.
+
+    Raises
+    ------
+    NothingToOffer
+        The layout is not known.
+    InputError
+        A check or a level that does not exist.
+    """
+    assumed = supposed(check, level, knowledge=knowledge)
+    shop = shop_of(work, repair=knowledge.repair)
+    return result_dict(_weighed(work, job, knowledge=knowledge, shop=shop, assumed=(assumed,)))
+
+
+def _weighed(
+    work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, shop: Shop, assumed: Sequence[Reading] = ()
+) -> Weighed:
     visit = folded(work, job, knowledge=knowledge).visit
     case = visit.case(job.case_id or job.uuid)
     if case is None:
         raise NothingToOffer(reason="First say which machine it is: without its layout there is no sum.")
-    shop = read_shop(changes or {}, now=shop_of(work, repair=knowledge.repair), repair=knowledge.repair)
-    weighed = weigh(
+    return weigh(
         case,
         shown=shown_of(work, job.id, after=visit.proof_failed),
         knowledge=knowledge,
         set_aside=[s.finding for s in visit.call.set_aside],
         shop=shop,
+        assumed=assumed,
     )
-    return Decided(decision=weighed.call.decision, advice=weighed.call.advice, shop=shop)

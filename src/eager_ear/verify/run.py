@@ -6,12 +6,15 @@ import multiprocessing
 import os
 from collections.abc import Callable, Sequence
 from functools import partial
+from typing import TypeVar
 
 from eager_ear.knowledge import load_knowledge
+from eager_ear.verify.calls import CallScore, Visit, drawn_truth, score_visit, visit
 from eager_ear.verify.draws import bearing_draw, mixed_draw
 from eager_ear.verify.score import CaseScore, score_case
 
 OnDone = Callable[[CaseScore], None]
+T = TypeVar("T")
 
 
 def run_mixed_draws(seeds: Sequence[int], *, on_done: OnDone = lambda _: None) -> list[CaseScore]:
@@ -24,6 +27,33 @@ def run_bearing_draws(seeds: Sequence[int], *, stage: str | None, on_done: OnDon
     return _pooled(partial(_score_bearing, stage=stage), seeds, on_done)
 
 
+def run_visits(
+    seeds: Sequence[int], *, only: str | None = None, on_done: Callable[[object], None] = lambda _: None
+) -> list[CallScore]:
+    """Whole visits, weighed in every way, or by hands or recordings only."""
+    return _pooled(partial(_score_call, only=only), seeds, on_done)
+
+
+def run_learning(seeds: Sequence[int], *, on_done: Callable[[object], None] = lambda _: None) -> list[Visit]:
+    """Visits with one fault or none by our own physics, measured."""
+    visits = _pooled(_learnt, seeds, on_done)
+    return [v for v in visits if v is not None]
+
+
+def _score_call(seed: int, only: str | None) -> CallScore:
+    knowledge = load_knowledge()
+    drawn = visit(seed, knowledge=knowledge, recorded=only != "hands")
+    ways = {"hands": ("hands", "decisive"), "recordings": ("recordings",)}.get(only or "", ())
+    return score_visit(drawn, knowledge=knowledge, ways=ways)
+
+
+def _learnt(seed: int) -> Visit | None:
+    knowledge = load_knowledge()
+    if len(drawn_truth(seed, knowledge=knowledge).faults) > 1:
+        return None
+    return visit(seed, knowledge=knowledge, ours=True)
+
+
 def _score_mixed(seed: int) -> CaseScore:
     return score_case(mixed_draw(seed), knowledge=load_knowledge())
 
@@ -32,10 +62,10 @@ def _score_bearing(seed: int, stage: str | None) -> CaseScore:
     return score_case(bearing_draw(seed, stage=stage), knowledge=load_knowledge())
 
 
-def _pooled(score: Callable[[int], CaseScore], seeds: Sequence[int], on_done: OnDone) -> list[CaseScore]:
+def _pooled(score: Callable[[int], T], seeds: Sequence[int], on_done: Callable[[T], None]) -> list[T]:
     # One thread a process: the transforms would otherwise fight for the cores.
     os.environ["OMP_NUM_THREADS"] = "1"
-    out: list[CaseScore] = []
+    out: list[T] = []
     with multiprocessing.get_context("spawn").Pool() as pool:
         for done in pool.imap(score, seeds):
             on_done(done)

@@ -1,19 +1,26 @@
-import { useCall } from "../../api/queries";
-import { unbroken } from "../../lib/format";
+import { useState } from "react";
+
+import { useCall, useCatalogue, useWhatIf } from "../../api/queries";
+import { unbroken, words } from "../../lib/format";
 import { DrumClock } from "../../marks/drum-clock";
 import { RaceComb } from "../../marks/race-comb";
 import { TugBoard } from "../../marks/tug-board";
-import { ButtonLink } from "../../ui/button";
+import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { Gate } from "./gate";
-import { NextTwoMinutes } from "./next-two-minutes";
+import { NextTwoMinutes, type Supposed } from "./next-two-minutes";
+import { OwnView } from "./own-view";
+import { SetAsideForm, SetAsideList } from "./set-aside";
 
 /** The call: the sentence first, the tug board second, the graphs behind it third. */
 export function Call() {
   const job = useFramedJob();
   const call = useCall(job.id, job.call?.weighed);
+  const catalogue = useCatalogue();
+  const [supposed, setSupposed] = useState<Supposed | null>(null);
+  const what = useWhatIf(job.id, job.call?.weighed ?? 0, supposed);
   if (!job.call) {
     return (
       <div>
@@ -33,6 +40,7 @@ export function Call() {
   }
   if (!call.data) return <Fetching what="the call" failed={call.isError} />;
   const { result, curves } = call.data;
+  const names = new Map(result.suspects.flatMap((s) => s.evidence.map((e) => [e.code, e.name] as const)));
   const said = result.warnings.filter((w) => w.code !== "not_measured");
   return (
     <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[1fr_19rem]">
@@ -41,7 +49,28 @@ export function Call() {
         <p className="pt-2 text-lg first-letter:uppercase">{unbroken(result.because)}</p>
       </header>
       <div className="order-3 flex min-w-0 flex-col gap-5 lg:col-start-1">
-        <TugBoard suspects={result.suspects} />
+        {supposed ? (
+          <div role="status" className="flex flex-wrap items-center justify-between gap-3 border-2 border-dashed border-ink p-4">
+            <p>
+              <strong>
+                Supposed, not entered: {supposed.name.toLowerCase()}, {words(supposed.level)}.
+              </strong>{" "}
+              {what.data ? unbroken(what.data.headline) : ""}
+            </p>
+            <Button
+              onClick={() => {
+                setSupposed(null);
+              }}
+            >
+              Back to what is known
+            </Button>
+          </div>
+        ) : null}
+        <TugBoard
+          suspects={supposed && what.data ? what.data.suspects : result.suspects}
+          under={supposed ? undefined : (evidence) => <SetAsideForm job={job} evidence={evidence} />}
+        />
+        <SetAsideList job={job} nameOf={(finding) => names.get(finding) ?? words(finding.replace(/^symptom_/, ""))} />
         <Gate job={job} />
         {said.map((w) => (
           <Remark key={w.message}>{unbroken(w.message)}</Remark>
@@ -51,6 +80,7 @@ export function Call() {
             <RaceComb envelope={curves.envelope} />
           </section>
         ) : null}
+        <OwnView job={job} result={result} catalogue={catalogue.data} />
         <p className="text-sm text-ink-soft">
           Weighed with knowledge {job.call.knowledge_version}, version {job.call.code_version}. Odds are no certainty:
           local codes and the machine’s service sheet come first.
@@ -58,7 +88,7 @@ export function Call() {
       </div>
       <aside className="contents flex-col gap-6 lg:col-start-2 lg:row-span-2 lg:row-start-1 lg:flex">
         <div className="order-2">
-          <NextTwoMinutes job={job} result={result} />
+          <NextTwoMinutes job={job} result={result} supposed={supposed} suppose={setSupposed} />
         </div>
         <div className="order-4">
           <DrumClock profile={curves.turn_profile} motion={curves.turn_motion} corners={result.corners} />

@@ -4,8 +4,25 @@ import { percent, words } from "../../lib/format";
 import { ButtonLink } from "../../ui/button";
 import { withoutAccess } from "./without-access";
 
+/** A check that was not made, and how it is supposed to come out. */
+export interface Supposed {
+  check: string;
+  name: string;
+  level: string;
+}
+
 /** The one thing worth doing now, why, how long it takes, and what it would change. */
-export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
+export function NextTwoMinutes({
+  job,
+  result,
+  supposed,
+  suppose,
+}: {
+  job: Job;
+  result: Result;
+  supposed: Supposed | null;
+  suppose: (supposed: Supposed | null) => void;
+}) {
   const catalogue = useCatalogue();
   const faultName = (code: string) => catalogue.data?.faults.find((f) => f.code === code)?.name.toLowerCase() ?? code;
   const noSpin = !job.recordings.some((r) => r.test === "spin");
@@ -42,13 +59,26 @@ export function NextTwoMinutes({ job, result }: { job: Job; result: Result }) {
   const outcomes = next.outcomes.filter((o) => o.chance > 0.02);
   return (
     <Card title={next.name} text={`${next.minutes.toFixed(0)} min, ${next.access_words}. ${withoutAccess(next.how)}`}>
-      <p className="pb-1 text-sm font-bold">What it would change</p>
-      <ul className="pb-4 text-sm">
-        {outcomes.map((o) => (
-          <li key={o.level}>
-            {words(o.level)}: {faultName(o.leader)} {percent(o.leader_probability)}
-          </li>
-        ))}
+      <p className="pb-1 text-sm font-bold">What it would change: tap to see</p>
+      <ul className="flex flex-col gap-1 pb-4 text-sm">
+        {outcomes.map((o) => {
+          const isSupposed = supposed?.check === next.check && supposed.level === o.level;
+          return (
+            <li key={o.level}>
+              <button
+                type="button"
+                aria-pressed={isSupposed}
+                className="min-h-12 w-full border-b-2 border-on-marigold/30 text-left aria-pressed:font-bold"
+                onClick={() => {
+                  suppose(isSupposed ? null : { check: next.check, name: next.name, level: o.level });
+                }}
+              >
+                <span className="underline underline-offset-4">{words(o.level)}</span>: {faultName(o.leader)}{" "}
+                {percent(o.leader_probability)}
+              </button>
+            </li>
+          );
+        })}
       </ul>
       <ButtonLink to={`${base}/hands/${next.check}`} weight="strong">
         Measure

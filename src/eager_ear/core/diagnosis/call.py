@@ -69,12 +69,13 @@ def make_call(
     corners: CornerComparison | None = None,
     set_aside: Collection[str] = (),
     shop: Shop | None = None,
+    assumed: Sequence[Reading] = (),
 ) -> Call:
     """Weigh everything known about the case.
 
     Recordings of an energised machine that was to move are asked for its hum only. With several spins the one that
     shows most gives the sound readings; empty-drum runs come first, since a load shakes a sound machine as well.
-    Findings that were `set_aside` do not count.
+    Findings that were `set_aside` do not count; those `assumed` count as if they had been read.
     """
     spins = [s for s in shown if s.test == "spin"]
     energised = [s for s in shown if s.test == "hum"]
@@ -87,13 +88,15 @@ def make_call(
     readings += corner_readings(corners, findings=knowledge.findings)
     readings += hand_readings(case.checks, findings=knowledge.findings)
     readings += story_readings(case.symptoms, knowledge=knowledge)
-    readings = [r for r in readings if r.finding.code not in set_aside]
-    posterior = infer(readings, hypotheses=hypotheses_for(case.machine.layout, knowledge=knowledge))
+    layout = case.machine.layout
+    instead = {r.finding.code for r in assumed}
+    readings = [*(r for r in readings if r.finding.code not in instead), *assumed]
+    readings = [r for r in readings if r.finding.code not in set_aside and layout in r.finding.layouts]
+    posterior = infer(readings, hypotheses=hypotheses_for(layout, knowledge=knowledge))
     done = {check.check for check in case.checks}
-    checks = next_checks(posterior, layout=case.machine.layout, done=done, knowledge=knowledge)
+    checks = next_checks(posterior, layout=layout, done=done, knowledge=knowledge)
     suspects = _suspects(posterior, lead, knowledge)
     measured = bool(case.checks) or any(s.turning or s.heard for s in (*spins, *energised))
-    layout = case.machine.layout
     faults = tuple(f.code for f in knowledge.faults_of(layout))
     stakes = stakes_of(layout, repair=knowledge.repair, shop=shop or Shop(), faults=faults)
     decision = decide(posterior, layout=layout, done=done, knowledge=knowledge, stakes=stakes)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal, get_args
 
 import numpy as np
@@ -86,6 +86,7 @@ class Finding:
     limits : borders between neighbouring levels, rising or falling with the level
     correlation : of readings within its group, given what is wrong
     says : what each level means to whoever has just measured, empty where its name says it
+    layouts : machines that it is asked of
     ordered : faults combine by the larger effect when the levels are ordered, by the mean of their columns when not
     """
 
@@ -103,6 +104,7 @@ class Finding:
     reason: str
     ordered: bool = True
     says: tuple[str, ...] = ()
+    layouts: tuple[str, ...] = LAYOUT_CODES
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -156,7 +158,10 @@ class Look:
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Knowledge:
-    """All of it, loaded once: equal only to itself, so that what is derived from it can be kept by it."""
+    """All of it, loaded once: equal only to itself, so that what is derived from it can be kept by it.
+
+    odds : by layout, where other weights of the faults hold than the faults' own
+    """
 
     faults: Mapping[str, Fault]
     symptoms: Mapping[str, Symptom]
@@ -167,6 +172,11 @@ class Knowledge:
     repair: Repair
     silence_weight: float
     version: str
+    odds: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+
+    def odds_of(self, layout: str) -> Mapping[str, float]:
+        """How often each fault of that layout is what a visit is for: those counted there, or the built-in ones."""
+        return self.odds.get(layout) or {f.code: f.weight for f in self.faults_of(layout)}
 
     def faults_of(self, layout: str) -> tuple[Fault, ...]:
         """Faults that this layout can have, "none" first."""
@@ -295,6 +305,7 @@ def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...], groups:
         reason=row["reason"],
         ordered=bool(row.get("ordered", True)),
         says=_says(code, row, len(levels)),
+        layouts=_layouts(row.get("layouts", "all")),
     )
 
 

@@ -55,10 +55,9 @@ class Hypotheses:
 
 def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
     """All sets of at most two faults of that layout."""
-    faults = knowledge.faults_of(layout)
-    weight = {f.code: f.weight for f in faults}
+    weight = knowledge.odds_of(layout)
     total = sum(weight.values())
-    real = [f.code for f in faults if f.code != "none"]
+    real = [f for f in weight if f != "none"]
     sets = [frozenset[str]()] + [frozenset({f}) for f in real] + [frozenset(p) for p in itertools.combinations(real, 2)]
     follows = {frozenset({c.cause, c.effect}): c for c in knowledge.chains}
     prior = np.array([_prior(s, weight, total, follows.get(s)) for s in sets])
@@ -67,7 +66,7 @@ def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
     return Hypotheses(sets=tuple(sets), prior=prior / prior.sum(), members=members)
 
 
-def _prior(faults: frozenset[str], weight: dict[str, float], total: float, follows: Chain | None) -> float:
+def _prior(faults: frozenset[str], weight: Mapping[str, float], total: float, follows: Chain | None) -> float:
     if not faults:
         return weight["none"] / total
     share = float(np.prod([weight[f] / total for f in faults]))

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import special
 
-from eager_ear.core.diagnosis.knowledge import Finding
+from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
+from eager_ear.core.errors import UnknownCode
 from eager_ear.core.units import FloatArray
 
 
@@ -67,6 +68,23 @@ def read_number(finding: Finding, value: float, *, sigma: float, text: str, sour
         value=value,
         sigma=sigma,
     )
+
+
+def supposed(check: str, level: str, *, knowledge: Knowledge) -> Reading:
+    """The reading that a check would give if it came out at that level.
+
+    Raises
+    ------
+    UnknownCode
+        A check that is none, or a level of none of its findings.
+    """
+    if check not in knowledge.checks:
+        raise UnknownCode(field="check", value=check, known=tuple(knowledge.checks))
+    findings = [knowledge.findings[code] for code in knowledge.checks[check].findings]
+    for finding in findings:
+        if level in finding.levels:
+            return read_level(finding, level, text=f"supposed: {level.replace('_', ' ')}", source="hand")
+    raise UnknownCode(field="level", value=level, known=tuple(name for f in findings for name in f.levels))
 
 
 def read_level(finding: Finding, level: str, *, text: str, source: str, slip: float = 0.003) -> Reading:

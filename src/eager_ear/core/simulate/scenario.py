@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -25,6 +25,22 @@ AMBIENT_S = 5.0
 BOUNCE_S = 8.0
 # Shorter tests are recorded whole.
 LEAST_CROPPED_S = 30.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Physics:
+    """How a washer shakes and sounds: three functions that another model may replace.
+
+    shake(washer, rotation, position=, rng=) gives the cabinet's motion; sound(washer, rotation, shaking,
+    sample_rate_hz=, mains_hz=, rng=) the sound close to it; heard(room, sound, sample_rate_hz=, rng=) what is recorded.
+    """
+
+    shake: Callable[..., Shaking]
+    sound: Callable[..., FloatArray]
+    heard: Callable[..., FloatArray]
+
+
+OUR_PHYSICS = Physics(shake=shake, sound=sound_at_machine, heard=heard_in)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -180,6 +196,7 @@ def record_washer(
     known_plate: bool = True,
     position: str | None = None,
     same_phone: Phone | None = None,
+    physics: Physics = OUR_PHYSICS,
 ) -> SimulatedCase:
     """Put one washer through its spin test and record it, with the phone and at the position that are given."""
     room, phone = draw_room(rough=rough, rng=rng), draw_phone(rough=rough, rng=rng)
@@ -189,10 +206,10 @@ def record_washer(
     if position is not None:
         take = replace(take, position=position)
     audio, acceleration = with_audio and take.with_audio, with_acceleration and take.with_acceleration
-    shaking = shake(washer, rotation, position=take.position, rng=rng)
+    shaking = physics.shake(washer, rotation, position=take.position, rng=rng)
     recordings: list[Recording] = []
     if audio or not acceleration:
-        recordings += _sound_recordings(washer, rotation, shaking, room, phone, take, rng)
+        recordings += _sound_recordings(physics, washer, rotation, shaking, room, phone, take, rng)
     if acceleration:
         recordings += _shake_recordings(washer, shaking, room, phone, take, rng)
     every = slice(int(take.begin_s * STEP_RATE_HZ), int(take.end_s * STEP_RATE_HZ), 50)
@@ -236,6 +253,7 @@ def _draw_take(washer: Washer, rotation: Rotation, *, rough: bool, rng: np.rando
 
 
 def _sound_recordings(
+    physics: Physics,
     washer: Washer,
     rotation: Rotation,
     shaking: Shaking,
@@ -245,8 +263,8 @@ def _sound_recordings(
     rng: np.random.Generator,
 ) -> list[Recording]:
     rate = phone.audio_rate_hz
-    sound = sound_at_machine(washer, rotation, shaking, sample_rate_hz=rate, mains_hz=room.mains_hz, rng=rng)
-    heard = heard_in(room, sound, sample_rate_hz=rate, rng=rng)
+    sound = physics.sound(washer, rotation, shaking, sample_rate_hz=rate, mains_hz=room.mains_hz, rng=rng)
+    heard = physics.heard(room, sound, sample_rate_hz=rate, rng=rng)
     first, last = (int((s + take.audio_late_s) * rate) for s in (take.begin_s, take.end_s))
     facts = RecordingFacts(
         name="spin.wav",

@@ -7,12 +7,12 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from eager_ear.store import UnitOfWork
-from eager_ear.use_cases.deciding import decision_for
+from eager_ear.use_cases.deciding import decision_for, what_if
 from eager_ear.use_cases.offering import offer_for
 from eager_ear.use_cases.proving import Proving, proof_for
 from eager_ear.use_cases.shop import settle, shop_of
 from eager_ear.use_cases.stripping import strip_for
-from eager_ear.web.schemas.deciding import DecisionIn, DecisionOut
+from eager_ear.web.schemas.deciding import DecisionIn, DecisionOut, WhatIfOut
 from eager_ear.web.schemas.offering import OfferIn, OfferOut, ShopIn, ShopOut
 from eager_ear.web.schemas.stripping import StripOut
 from eager_ear.web.state import State
@@ -26,6 +26,19 @@ def decision(job_id: str, body: DecisionIn, state: State) -> DecisionOut:
     with UnitOfWork(state.database) as work:
         decided = decision_for(work, work.jobs.get(job_id), knowledge=state.knowledge, changes=body.tried)
     return DecisionOut.of(decided, knowledge=state.knowledge)
+
+
+@router.get("/jobs/{job_id}/what-if")
+def supposing(
+    job_id: str,
+    state: State,
+    check: Annotated[str, Query(max_length=40)],
+    level: Annotated[str, Query(max_length=60)],
+) -> WhatIfOut:
+    """The call as it would be if that check came out so; nothing is kept."""
+    with UnitOfWork(state.database) as work:
+        result = what_if(work, work.jobs.get(job_id), check=check, level=level, knowledge=state.knowledge)
+    return WhatIfOut.model_validate(result)
 
 
 @router.get("/jobs/{job_id}/offer")

@@ -10,12 +10,21 @@ from eager_ear.core.cost import Money
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.use_cases.deciding import Decided
 from eager_ear.web.schemas.base import Strict
+from eager_ear.web.schemas.results import SuspectOut
 
 
 class DecisionIn(Strict):
     """tried : settings of the shop, to see what would follow; nothing is kept."""
 
     tried: dict[str, Any] = Field(default={})
+
+
+class WhatIfOut(BaseModel):
+    """A call that would be: its sentence, what to do then, and who would stand where."""
+
+    headline: str
+    advice: str
+    suspects: list[SuspectOut]
 
 
 class ChoiceOut(BaseModel):

@@ -1,0 +1,400 @@
+"""A washer made by other physics, to see whether what holds for our simulator holds elsewhere.
+
+The cabinet is a rigid body on four feet that can lift, with five degrees of freedom; the group hangs in it by supports
+of its own direction, damped mostly by dry friction; an unbalance is a mass off its axis, a cracked arm lets the whole
+drum run off its axis; sound is made of resonant noise, motor harmonics, carriers and struck plates; the room is sparse
+echoes before a tail. Nothing is learnt from it and no limit is set by it: it only judges.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import signal as sps
+
+from eager_ear.core.machine import race_orders
+from eager_ear.core.simulate import Physics
+from eager_ear.core.simulate.room import Room, room_alone
+from eager_ear.core.simulate.rotation import STEP_S, Rotation
+from eager_ear.core.simulate.shaking import Shaking
+from eager_ear.core.simulate.washer import BearingDamage, Knocks, Washer
+from eager_ear.core.units import FloatArray
+
+GRAVITY = 9.81
+# Half the distances between the feet, and the heights of the group and of the top above them [m].
+HALF_WIDTH, HALF_DEPTH, GROUP_HEIGHT, TOP_HEIGHT = 0.28, 0.26, 0.45, 0.85
+FEET = ((-1, -1), (1, -1), (1, 1), (-1, 1))
+PLACES = {
+    "top_centre": (0.0, 0.0, TOP_HEIGHT),
+    "top_front_left": (-0.25, -0.25, TOP_HEIGHT),
+    "top_front_right": (0.25, -0.25, TOP_HEIGHT),
+    "top_rear_right": (0.25, 0.25, TOP_HEIGHT),
+    "top_rear_left": (-0.25, 0.25, TOP_HEIGHT),
+    "rear_panel": (0.0, 0.3, 0.5),
+    "front_panel": (0.0, -0.3, 0.5),
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Machine:
+    """Masses [kg], supports' stiffness [N/m] as a matrix in (x, y, z), friction [N], and what turns off its axis."""
+
+    group_kg: float
+    case_kg: float
+    stiffness: FloatArray
+    viscous: float
+    friction_n: float
+    gap_m: float
+    foot_n_m: float
+    foot_damping: float
+    side_n_m: float
+    short_foot: int
+    short_m: float
+    unbalance: FloatArray
+    angle: FloatArray
+    nodding: float
+    pulses: float
+
+
+def shake(washer: Washer, rotation: Rotation, *, position: str, rng: np.random.Generator) -> Shaking:
+    """Integrate group and cabinet at 1 kHz (semi-implicit Euler); see `core.simulate.shaking` for what is returned."""
+    machine = _machine(washer, rotation, rng)
+    force = _forces(machine, washer, rotation, rng)
+    place = PLACES[position]
+    path, hits, peak = _march(machine, force)
+    ax, ay, az, roll, pitch = path
+    x, y, h = place
+    cabinet = np.stack([ax + h * pitch, ay - h * roll, az + y * roll - x * pitch])
+    return Shaking(cabinet_m_s2=cabinet, hits=tuple(hits), peak_mm=1000.0 * peak)
+
+
+def _machine(washer: Washer, rotation: Rotation, rng: np.random.Generator) -> _Machine:
+    front, far = washer.drum_is_front, washer.strength
+    faults = set(washer.faults)
+    kg = float(rng.uniform(30, 70) if front else rng.uniform(18, 38))
+    hz = float(rng.uniform(2.2, 4.6) if front else rng.uniform(1.1, 2.4))
+    total = kg * (2 * math.pi * hz) ** 2
+    # Four supports that lean inwards; a share of each acts sideways.
+    lean = float(rng.uniform(0.25, 0.55) if front else rng.uniform(0.5, 0.7))
+    weak = int(rng.integers(4))
+    stiffness = np.zeros((3, 3))
+    for k, (sx, sy) in enumerate(FEET):
+        direction = np.array([sx * lean, sy * lean, 1.0])
+        direction /= np.linalg.norm(direction)
+        share = total / 4.0 * float(rng.uniform(0.95, 1.05))
+        if "suspension_off" in faults and k == weak:
+            share *= 0.05
+        stiffness += share * (0.35 * np.eye(3) + np.outer(direction, direction))
+    weight = kg * GRAVITY
+    dry = weight * float(rng.uniform(0.003, 0.025) if front else rng.uniform(0.002, 0.012))
+    viscous = float(rng.uniform(0.02, 0.07))
+    if "suspension_worn" in faults:
+        dry, viscous = dry * (0.4 - 0.35 * far), viscous * (0.9 - 0.4 * far)
+    unbalance, angle, nodding = _off_axis(washer, rotation, kg, rng)
+    return _Machine(
+        group_kg=kg - (8.0 if "counterweight_loose" in faults else 0.0),
+        case_kg=float(rng.uniform(22, 50)),
+        stiffness=stiffness,
+        viscous=2 * viscous * kg * 2 * math.pi * hz,
+        friction_n=dry,
+        gap_m=float(rng.uniform(0.018, 0.04)) * (0.45 if "suspension_off" in faults else 1.0),
+        foot_n_m=float(rng.uniform(1.5e5, 6e5)),
+        foot_damping=float(rng.uniform(200, 900)),
+        side_n_m=float(rng.uniform(2e5, 8e5)),
+        short_foot=int(rng.integers(4)),
+        short_m=float(rng.uniform(0.0015, 0.007)) if "not_level" in faults else 0.0,
+        unbalance=unbalance,
+        angle=angle,
+        nodding=nodding,
+        pulses=float(rng.uniform(60, 300)) * far if "counterweight_loose" in faults else 0.0,
+    )
+
+
+def _off_axis(
+    washer: Washer, rotation: Rotation, kg: float, rng: np.random.Generator
+) -> tuple[FloatArray, FloatArray, float]:
+    """Unbalance [kg·m] and its angle [rad] over time, and the share that makes the drum nod along its axis."""
+    faults, far = set(washer.faults), washer.strength
+    turns = 2 * np.pi * rotation.drum_turns
+    share = np.clip(rotation.drum_hz * 60.0 / max(washer.drive.plate_rpm, 1.0), 0, 1.2) ** 2
+    small = float(np.exp(rng.uniform(math.log(0.008), math.log(0.06))))
+    unbalance, angle = np.full(turns.size, small), turns.copy()
+    nodding = float(rng.uniform(0.03, 0.2))
+    if "spider" in faults:
+        # The drum itself, a quarter of the group, runs off its axis, further the faster it turns.
+        off_m = float(rng.uniform(0.0015, 0.005)) * (0.4 + far) + float(rng.uniform(0.002, 0.007)) * far * share
+        unbalance, nodding = unbalance + 0.25 * kg * off_m, float(rng.uniform(0.35, 0.9))
+    if "load_problem" in faults:
+        heavy = float(rng.uniform(0.1, 0.4)) * (0.5 + 0.7 * far)
+        settled = 1.0 - float(rng.uniform(0.0, 0.4)) * np.clip((rotation.drum_hz - 1.5) / 2.0, 0, 1)
+        unbalance = unbalance + heavy * settled
+    if "balance_ring" in faults:
+        # The liquid goes round a little slower than the ring: the sum beats, and its angle goes to and fro.
+        slower = float(rng.uniform(0.004, 0.03))
+        liquid = float(rng.uniform(0.5, 0.9)) * (0.5 + 0.5 * far) * max(small, 0.02) * float(rng.uniform(1.2, 2.5))
+        both = max(small, 0.02) * np.exp(1j * turns) + liquid * np.exp(1j * turns * (1.0 - slower))
+        unbalance, angle = np.abs(both), np.unwrap(np.angle(both))
+    if "spindle_seat" in faults:
+        loose = float(rng.uniform(0.0008, 0.003)) * (0.4 + far)
+        unbalance = unbalance + 0.2 * kg * loose
+        angle = angle + 0.3 * far * np.sin(0.5 * turns)
+    return unbalance, angle, nodding
+
+
+def _forces(machine: _Machine, washer: Washer, rotation: Rotation, rng: np.random.Generator) -> FloatArray:
+    """Force on the group [shape=(3, n), N; x right, y rear, z up]."""
+    w = 2 * np.pi * rotation.drum_hz
+    radial = machine.unbalance * w * w
+    # Shafts are a little softer one way: twice a turn.
+    twice = float(rng.uniform(0.005, 0.04)) * radial
+    if "spider" in washer.faults:
+        twice = twice * float(rng.uniform(2.0, 7.0))
+    one = radial * np.cos(machine.angle) + twice * np.cos(2 * machine.angle + 1.0)
+    two = radial * np.sin(machine.angle) + twice * np.sin(2 * machine.angle + 0.4)
+    along = machine.nodding * radial * np.cos(machine.angle + 0.8)
+    if machine.pulses > 0:
+        low, high = 1.5, 0.8 * washer.drive.spin_rpm / 60.0
+        close = np.mod(rotation.drum_turns, 1.0) < 0.03
+        two = two + machine.pulses * close * (rotation.drum_hz > low) * (rotation.drum_hz < high)
+    return np.stack([one, along, two]) if washer.drum_is_front else np.stack([one, two, along])
+
+
+def _march(machine: _Machine, force: FloatArray) -> tuple[FloatArray, list[tuple[float, float]], float]:
+    """Accelerations of the cabinet [shape=(5, n); x, y, z in m/s², roll, pitch in rad/s²], stop hits, travel [m]."""
+    (kxx, kxy, kxz), (_, kyy, kyz), (_, _, kzz) = machine.stiffness.tolist()
+    group, case, viscous, dry, gap = (
+        machine.group_kg,
+        machine.case_kg,
+        machine.viscous,
+        machine.friction_n,
+        machine.gap_m,
+    )
+    foot, damp, side = machine.foot_n_m, machine.foot_damping, machine.side_n_m
+    side_damp = 0.25 * 2.0 * math.sqrt(4.0 * side * (case + group))
+    bears = (case + group) * GRAVITY / 4.0 / foot
+    feet = [
+        (sx * HALF_WIDTH, sy * HALF_DEPTH, -(machine.short_m if k == machine.short_foot else 0.0))
+        for k, (sx, sy) in enumerate(FEET)
+    ]
+    inertia_roll = case * (HALF_DEPTH**2 + 0.6 * TOP_HEIGHT**2) / 1.5
+    inertia_pitch = case * (HALF_WIDTH**2 + 0.6 * TOP_HEIGHT**2) / 1.5
+    gx = gy = gz = gu = gv = gw = 0.0
+    cx = cy = cz = cr = cp = cu = cv = cw = dr = dp = 0.0
+    peak, inside, hits = 0.0, True, []
+    fx_all, fy_all, fz_all = (row.tolist() for row in force)
+    out = np.zeros((5, len(fx_all)))
+    rows = [[0.0] * len(fx_all) for _ in range(5)]
+    r0, r1, r2, r3, r4 = rows
+    sqrt, lever = math.sqrt, GROUP_HEIGHT
+    for i, fx in enumerate(fx_all):
+        # Where the group hangs the cabinet moves with its tilt.
+        x, y, z = gx - cx - lever * cp, gy - cy + lever * cr, gz - cz
+        u, v, w = gu - cu - lever * dp, gv - cv + lever * dr, gw - cw
+        rub = dry / sqrt(u * u + v * v + w * w + 1.6e-5) + viscous
+        hx = kxx * x + kxy * y + kxz * z + rub * u
+        hy = kxy * x + kyy * y + kyz * z + rub * v
+        hz = kxz * x + kyz * y + kzz * z + rub * w
+        travel = sqrt(x * x + y * y + z * z)
+        if travel > peak:
+            peak = travel
+        if travel > gap:
+            if inside:
+                hits.append((i * STEP_S, abs(x * u + y * v + z * w) / travel))
+                inside = False
+            push = 2.0e5 * (travel - gap) / travel
+            hx, hy, hz = hx + push * x + 300.0 * u, hy + push * y + 300.0 * v, hz + push * z + 300.0 * w
+        elif travel < 0.85 * gap:
+            inside = True
+        gu += STEP_S / group * (fx - hx)
+        gv += STEP_S / group * (fy_all[i] - hy)
+        gw += STEP_S / group * (fz_all[i] - hz)
+        lift = turn_r = turn_p = 0.0
+        for px, py, short in feet:
+            squeeze = bears + short - (cz + py * cr - px * cp)
+            if squeeze > 0:
+                press = foot * squeeze - damp * (cw + py * dr - px * dp)
+                if press > 0:
+                    lift += press
+                    turn_r += py * press
+                    turn_p -= px * press
+        sx, sy = 4.0 * side * cx + side_damp * cu, 4.0 * side * cy + side_damp * cv
+        ax = (hx - sx) / case
+        ay = (hy - sy) / case
+        az = (lift + hz - (case + group) * GRAVITY) / case
+        ar = (turn_r - lever * hy) / inertia_roll
+        ap = (turn_p + lever * hx) / inertia_pitch
+        cu, cv, cw, dr, dp = (
+            cu + STEP_S * ax,
+            cv + STEP_S * ay,
+            cw + STEP_S * az,
+            dr + STEP_S * ar,
+            dp + STEP_S * ap,
+        )
+        cx, cy, cz, cr, cp = cx + STEP_S * cu, cy + STEP_S * cv, cz + STEP_S * cw, cr + STEP_S * dr, cp + STEP_S * dp
+        gx, gy, gz = gx + STEP_S * gu, gy + STEP_S * gv, gz + STEP_S * gw
+        r0[i], r1[i], r2[i], r3[i], r4[i] = ax, ay, az, ar, ap
+    out[:] = rows
+    # Before it has sunk onto its feet nothing was recorded.
+    out[:, :600] = 0.0
+    return out, hits, peak
+
+
+def sound(
+    washer: Washer,
+    rotation: Rotation,
+    shaking: Shaking,
+    *,
+    sample_rate_hz: float,
+    mains_hz: float,
+    rng: np.random.Generator,
+) -> FloatArray:
+    """Sound close to the machine [shape=(n,), 1 = drum noise at full spin]."""
+    rate, drive = sample_rate_hz, washer.drive
+    count = int(rotation.t_s[-1] * rate)
+    t_s = np.arange(count) / rate
+
+    def at(values: FloatArray) -> FloatArray:
+        return np.asarray(np.interp(t_s, rotation.t_s, values))
+
+    speed = at(rotation.drum_hz) * 60.0 / max(drive.spin_rpm, 100.0)
+    motor = at(rotation.motor_hz) * 60.0 / max(drive.spin_rpm * drive.pulley_ratio, 100.0)
+    powered = at(rotation.motor_on)
+    out = float(rng.uniform(0.1, 1.0)) * np.clip(motor, 0, 2) ** 1.5 * _resonant(count, rate, (400.0, 3500.0), rng)
+    poles = float(rng.choice([1, 2, 3, 4, 6]))
+    turn = 2 * np.pi * np.cumsum(at(rotation.motor_hz)) / rate
+    fade = float(rng.uniform(0.8, 1.6))
+    for k in range(1, 9):
+        heard = k * poles * at(rotation.motor_hz) < 0.45 * rate
+        tone = np.sin(k * poles * turn + float(rng.uniform(0, 6.3)))
+        out += 0.35 * drive.tone_level * k**-fade * np.clip(motor, 0, 2) ** 0.6 * (0.25 + 0.75 * powered) * tone * heard
+    carrier = float(rng.uniform(2500, 7500))
+    if carrier < 0.4 * rate:
+        out += 0.08 * drive.tone_level * powered * (motor > 0.02) * np.sin(2 * np.pi * carrier * t_s + np.sin(2 * turn))
+    if washer.turns_drum:
+        slow = 1.0 + float(rng.uniform(0.0, 0.2)) * np.cos(2 * np.pi * at(rotation.drum_turns))
+        rises = float(rng.uniform(1.0, 2.2))
+        out += washer.air_level * np.clip(speed, 0, 2) ** rises * slow * _resonant(count, rate, (150.0, 4000.0), rng)
+        if washer.damage is not None:
+            out += _race(washer, washer.damage, rotation, speed, rate, rng)
+        for knocks in washer.knocks:
+            out += _knocks(knocks, rotation, count, rate, rng)
+    if shaking.hits:
+        times, speeds = np.asarray(shaking.hits).T
+        out += _plates(times, 1.2 * speeds, (40.0, 260.0), count, rate, rng)
+    if rotation.slips_s:
+        bursts = np.concatenate([np.asarray(rotation.slips_s) + d for d in np.cumsum(rng.uniform(0.02, 0.1, 5))])
+        out += _plates(bursts, np.full(bursts.size, drive.clank_level), (900.0, 6000.0), count, rate, rng)
+    if drive.squeal_level > 0:
+        gaining = np.clip(np.gradient(rotation.drum_hz, STEP_S) * 60.0 / drive.ramp_rpm_s, 0, 1) * rotation.motor_on
+        pitch = float(rng.uniform(700, 3200)) * (1.0 + 0.03 * np.sin(2 * np.pi * 1.3 * t_s))
+        phase = 2 * np.pi * np.cumsum(pitch) / rate
+        on = at(gaining) * (sps.sawtooth(2 * np.pi * float(rng.uniform(3, 8)) * t_s, 0.5) > -0.3)
+        out += drive.squeal_level * on * np.tanh(2.0 * np.sin(phase))
+    if drive.grinding_level > 0:
+        differs = np.cumsum(np.abs(rotation.motor_hz / max(drive.pulley_ratio, 1e-6) - rotation.drum_hz)) * STEP_S
+        teeth = np.arange(1, int(differs[-1] * 4)) / 4.0
+        times = np.interp(teeth, differs + 1e-12 * np.arange(differs.size), rotation.t_s)
+        strengths = drive.grinding_level * rng.gamma(2.0, 0.5, times.size)
+        out += _plates(times, strengths, (500.0, 4500.0), count, rate, rng)
+    if drive.hum_level > 0:
+        phase = 2 * np.pi * 2 * mains_hz * t_s
+        out += drive.hum_level * at(rotation.humming.astype(float)) * np.tanh(1.5 * np.sin(phase))
+    return np.asarray(out)
+
+
+def _resonant(count: int, rate: float, band_hz: tuple[float, float], rng: np.random.Generator) -> FloatArray:
+    """Noise of unit RMS through three broad resonances over a slope."""
+    white = rng.standard_normal(count)
+    out = 0.3 * sps.lfilter([0.08], [1.0, -0.92], white)
+    for centre in rng.uniform(*band_hz, size=3):
+        b, a = sps.iirpeak(min(float(centre), 0.4 * rate), float(rng.uniform(0.7, 4.0)), fs=rate)
+        out = out + float(rng.uniform(0.2, 1.0)) * sps.lfilter(b, a, white)
+    return np.asarray(out / max(float(np.std(out)), 1e-12))
+
+
+def _race(
+    washer: Washer, damage: BearingDamage, rotation: Rotation, speed: FloatArray, rate: float, rng: np.random.Generator
+) -> FloatArray:
+    """Blows of a spall with an entry and an exit, spaced by a cage that slips at random, over a rough rumble."""
+    orders = race_orders(damage.size)
+    order = {"outer": orders.outer_race, "inner": orders.inner_race, "ball": 2 * orders.ball}[damage.race]
+    turns = rotation.drum_turns - rotation.drum_turns[0]
+    steps = 1.0 / order * (1.0 + float(rng.uniform(0.0, 0.012)) + 0.008 * rng.standard_normal(int(turns[-1] * order)))
+    passes = np.cumsum(steps)
+    passes = passes[passes < turns[-1]]
+    times = np.interp(passes, turns + 1e-12 * np.arange(turns.size), rotation.t_s)
+    load = {"outer": 1.0 + 0 * passes, "inner": 0.2 + 0.8 * np.cos(np.pi * passes) ** 2}.get(
+        damage.race, 0.3 + 0.7 * np.cos(np.pi * passes * orders.cage) ** 2
+    )
+    fast = np.interp(times, rotation.t_s, rotation.drum_hz) * 60.0 / max(washer.drive.spin_rpm, 100.0)
+    hard = damage.level * load * rng.gamma(3.0, 1.0 / 3.0, times.size) * fast**1.2
+    # Unit blows at this rate and this ring have about the energy of the noise that level 1 stands for.
+    hard = hard * math.sqrt(rate / max(order * washer.drive.spin_rpm / 60.0, 1.0)) * 0.3
+    band = (1200.0, min(9000.0, 0.4 * rate))
+    out = _plates(times, hard, band, speed.size, rate, rng) + _plates(
+        times + 0.0012, 0.5 * hard, band, speed.size, rate, rng
+    )
+    rough = _resonant(speed.size, rate, (800.0, 5000.0), rng)
+    cage = 1.0 + 0.4 * np.cos(2 * np.pi * orders.cage * np.interp(np.arange(speed.size) / rate, rotation.t_s, turns))
+    return np.asarray(out + 0.5 * damage.level * damage.roughness * np.clip(speed, 0, 2) * cage * rough)
+
+
+def _knocks(knocks: Knocks, rotation: Rotation, count: int, rate: float, rng: np.random.Generator) -> FloatArray:
+    """Blows at their angles, missed now and then, harder the faster it turns; or at moments of their own."""
+    if knocks.per_turn:
+        turns = rotation.drum_turns
+        angles = np.arange(math.ceil(turns[0]), turns[-1], 1.0 / knocks.per_turn) + float(rng.uniform())
+        angles = angles + knocks.jitter_turns * rng.uniform(-1.7, 1.7, angles.size)
+        angles = angles[(angles < turns[-1]) & (rng.random(angles.size) < knocks.chance)]
+        times = np.interp(angles, turns + 1e-12 * np.arange(turns.size), rotation.t_s)
+    else:
+        times = np.cumsum(rng.exponential(1.0 / knocks.per_s, int(knocks.per_s * rotation.t_s[-1])))
+        times = times[times < rotation.t_s[-1]]
+    rpm = 60.0 * np.interp(times, rotation.t_s, rotation.drum_hz)
+    low, high = knocks.speed_rpm
+    use = (rpm > low) & (rpm < high)
+    hard = knocks.level * rng.gamma(6.0, 1.0 / 6.0, times.size) * (0.6 + 0.4 * np.clip(rpm / 600.0, 0, 1))
+    return _plates(times[use], hard[use], knocks.band_hz, count, rate, rng)
+
+
+def _plates(
+    times: FloatArray,
+    strengths: FloatArray,
+    band_hz: tuple[float, float],
+    count: int,
+    rate: float,
+    rng: np.random.Generator,
+) -> FloatArray:
+    """Blows on a plate: many modes of the band, the high ones dying first, after a click."""
+    train = np.zeros(count)
+    inside = (times >= 0) & (times < count / rate)
+    np.add.at(train, (times[inside] * rate).astype(int), strengths[inside])
+    low, high = band_hz[0], min(band_hz[1], 0.42 * rate)
+    low = min(low, 0.7 * high)
+    t_s = np.arange(int(min(10.0 / low, 0.2) * rate)) / rate
+    modes = np.exp(rng.uniform(math.log(low), math.log(high), 7))
+    q = float(rng.uniform(4.0, 14.0))
+    ring = np.sum([np.exp(-np.pi * f / q * t_s) * np.sin(2 * np.pi * f * t_s + k) for k, f in enumerate(modes)], axis=0)
+    ring /= max(float(np.max(np.abs(ring))), 1e-9)
+    return np.asarray(sps.oaconvolve(train, ring)[:count])
+
+
+def heard(room: Room, sound: FloatArray, *, sample_rate_hz: float, rng: np.random.Generator) -> FloatArray:
+    """Early echoes of bare walls, then a tail, and what else sounds in the room [shape like `sound`]."""
+    length = int(min(room.reverberation_s, 0.3) * sample_rate_hz)
+    response = np.zeros(length + 1)
+    response[0] = 1.0
+    for echo_s in rng.uniform(0.002, 0.025, 6):
+        response[min(int(echo_s * sample_rate_hz), length)] += float(rng.uniform(-0.5, 0.5)) * room.reverberant_share
+    start = int(0.02 * sample_rate_hz)
+    if length > start:
+        t_s = np.arange(length - start) / sample_rate_hz
+        tail = rng.standard_normal(t_s.size) * np.exp(-6.9 * t_s / room.reverberation_s)
+        response[start:length] += 0.6 * room.reverberant_share * tail / max(float(np.linalg.norm(tail)), 1e-9)
+    out = sps.oaconvolve(sound, response)[: sound.size]
+    return np.asarray(out + room_alone(room, count=sound.size, sample_rate_hz=sample_rate_hz, rng=rng))
+
+
+OTHER_PHYSICS = Physics(shake=shake, sound=sound, heard=heard)
