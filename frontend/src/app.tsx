@@ -7,6 +7,7 @@ import { JobFrame } from "./stations/job-frame";
 import { MachinePage } from "./stations/machines/machine-page";
 import { Machines } from "./stations/machines/machines";
 import { NewJob } from "./stations/new-job/new-job";
+import { ShopRecord } from "./stations/record/record";
 import { Shop } from "./stations/shop/shop";
 import { STATIONS } from "./stations/stations";
 import { NoticeList } from "./ui/notices";
@@ -23,6 +24,7 @@ export function App() {
         <Route path="/" element={<Board />} />
         <Route path="/new" element={<NewJob />} />
         <Route path="/shop" element={<Shop />} />
+        <Route path="/record" element={<ShopRecord />} />
         <Route path="/machines" element={<Machines />} />
         <Route path="/machines/:machineId" element={<MachinePage />} />
         <Route path="/jobs/:jobId" element={<JobFrame />}>

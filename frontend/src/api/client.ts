@@ -28,6 +28,7 @@ export type PlannedStep = Schemas["PlannedStepOut"];
 export type ProofData = Schemas["Proving"];
 export type DecisionData = Schemas["DecisionOut"];
 export type ShopData = Schemas["ShopOut"];
+export type RecordData = Schemas["RecordOut"];
 export type MachineFacts = Schemas["MachineFacts"];
 
 export const client = createClient<paths>({ baseUrl: "/" });

@@ -12,9 +12,9 @@ export const keys = {
   strip: (id: string) => ["jobs", id, "strip"] as const,
   decisions: (id: string) => ["jobs", id, "decision"] as const,
   decision: (id: string, tried: unknown) => ["jobs", id, "decision", tried] as const,
-  whatIf: (id: string, weighed: number, check: string, level: string) =>
-    ["jobs", id, "what-if", weighed, check, level] as const,
+  whatIf: (id: string, weighed: number, supposed: unknown) => ["jobs", id, "what-if", weighed, supposed] as const,
   proof: (id: string) => ["jobs", id, "proof"] as const,
   shop: () => ["shop"] as const,
+  record: () => ["record"] as const,
   judged: (check: string, values: unknown, layout: string | null) => ["judged", check, values, layout] as const,
 };

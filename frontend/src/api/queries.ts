@@ -152,14 +152,19 @@ export function useDecision(id: string, weighed: number, tried: Readonly<Record<
   });
 }
 
-/** The call as it would be if a check came out so; asked only while something is supposed. */
-export function useWhatIf(id: string, weighed: number, supposed: { check: string; level: string } | null) {
+/** The call as it would be: if a check came out so, or without what the shop's own jobs taught. */
+export function useWhatIf(
+  id: string,
+  weighed: number,
+  supposed: { check?: string; level?: string; taught?: boolean } | null,
+) {
+  const { check, level, taught } = supposed ?? {};
   return useQuery({
-    queryKey: keys.whatIf(id, weighed, supposed?.check ?? "", supposed?.level ?? ""),
+    queryKey: keys.whatIf(id, weighed, { check, level, taught }),
     queryFn: async () =>
       unwrap(
         await client.GET("/api/jobs/{job_id}/what-if", {
-          params: { path: { job_id: id }, query: { check: supposed?.check ?? "", level: supposed?.level ?? "" } },
+          params: { path: { job_id: id }, query: { check, level, taught } },
         }),
       ),
     enabled: supposed !== null,
@@ -220,8 +225,27 @@ export function useSettle() {
     meta: { saidInPlace: true },
     onSuccess: (shop) => {
       queries.setQueryData(keys.shop(), shop);
+      void queries.invalidateQueries({ queryKey: keys.record() });
       // Every sum rests on them.
       void queries.invalidateQueries({ predicate: (query) => query.queryKey[2] === "offer" });
+    },
+  });
+}
+
+/** How often the shop's calls were right, and what that taught it. */
+export function useRecord() {
+  return useQuery({ queryKey: keys.record(), queryFn: async () => unwrap(await client.GET("/api/record")) });
+}
+
+/** Count an ended job no more, with why; or again, with null. */
+export function useLeaveOut() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ job, why }: { job: string; why: string | null }) =>
+      unwrap(await client.PUT("/api/record/{job_id}/left-out", { params: { path: { job_id: job } }, body: { why } })),
+    meta: { saidInPlace: true },
+    onSuccess: (record) => {
+      queries.setQueryData(keys.record(), record);
     },
   });
 }

@@ -84,6 +84,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Record
+         * @description Calls held against what was found, with the odds as they were brought along, as counted, and as they are now.
+         */
+        get: operations["record_api_record_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/record/{job_id}/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Left Out
+         * @description Count an ended job no more, and why; or count it again.
+         */
+        put: operations["left_out_api_record__job_id__left_out_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/decision": {
         parameters: {
             query?: never;
@@ -113,7 +153,7 @@ export interface paths {
         };
         /**
          * Supposing
-         * @description The call as it would be if that check came out so; nothing is kept.
+         * @description The call as it would be if that check came out so, or without what the shop's record taught; nothing is kept.
          */
         get: operations["supposing_api_jobs__job_id__what_if_get"];
         put?: never;
@@ -756,6 +796,16 @@ export interface components {
             /** High */
             high: number;
         };
+        /** BinOut */
+        BinOut: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Said */
+            said: number;
+            right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+        };
         /**
          * BlowOut
          * @description The mean of the blows that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB.
@@ -1211,6 +1261,28 @@ export interface components {
             /** State */
             state?: ("clean" | "gritty" | "spring_weak") | null;
         };
+        /**
+         * ColumnOut
+         * @description How often a finding falls on each level with a fault: as brought along, as counted, and now.
+         */
+        ColumnOut: {
+            /** Finding */
+            finding: string;
+            /** Name */
+            name: string;
+            /** Fault */
+            fault: string;
+            /** Fault Name */
+            fault_name: string;
+            /** Levels */
+            levels: string[];
+            /** Built In */
+            built_in: number[];
+            /** Counted */
+            counted: number[];
+            /** Now */
+            now: number[];
+        };
         /** ComparedBody */
         ComparedBody: {
             /** Part */
@@ -1623,6 +1695,33 @@ export interface components {
             due: string;
             /** What */
             what: string;
+        };
+        /**
+         * EndedOut
+         * @description One ended job. called : what was named first, with its chance; found : None where nobody is sure.
+         */
+        EndedOut: {
+            /** Job */
+            job: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Layout */
+            layout: string;
+            /** Called */
+            called: string;
+            /** Chance */
+            chance: number;
+            /** Found */
+            found: string[] | null;
+            /** Right */
+            right: boolean | null;
+            /** Outcome */
+            outcome: string;
+            /** Left Out */
+            left_out: string | null;
         };
         /**
          * EntriesIn
@@ -2093,6 +2192,17 @@ export interface components {
             /** Stop When */
             stop_when: string;
         };
+        /** LayoutOddsOut */
+        LayoutOddsOut: {
+            /** Layout */
+            layout: string;
+            /** Name */
+            name: string;
+            /** Visits */
+            visits: number;
+            /** Odds */
+            odds: components["schemas"]["OddsOut"][];
+        };
         /**
          * LayoutOut
          * @description inside, driven : what is seen of it, by which it is recognised.
@@ -2113,6 +2223,14 @@ export interface components {
             inside: ("nothing" | "agitator" | "plate" | "pulsator")[];
             /** Driven */
             driven: ("belt" | "shaft" | "coupler")[];
+        };
+        /**
+         * LeaveOutIn
+         * @description why : of leaving it out; None counts it again.
+         */
+        LeaveOutIn: {
+            /** Why */
+            why: string | null;
         };
         /** LidPressCheck */
         LidPressCheck: {
@@ -2620,6 +2738,28 @@ export interface components {
             replaces?: string | null;
         };
         /**
+         * OddsOut
+         * @description One fault of a layout: its share of the visits as brought along, as counted, and now.
+         */
+        OddsOut: {
+            /** Fault */
+            fault: string;
+            /** Name */
+            name: string;
+            /** Built In */
+            built_in: number;
+            /** Counted */
+            counted: number;
+            /** Now */
+            now: number;
+        };
+        /** OfOut */
+        OfOut: {
+            /** Name */
+            name: string;
+            right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+        };
+        /**
          * Offer
          * @description Options, the one that is proposed first, and the sentence that says why. missing : parts without a real price.
          */
@@ -2808,21 +2948,6 @@ export interface components {
             code: string;
             /** Name */
             name: string;
-        };
-        /** PartOut */
-        PartOut: {
-            /** Code */
-            code: string;
-            /** Name */
-            name: string;
-            /** Optional */
-            optional: boolean;
-            /** Consumable */
-            consumable: boolean;
-            /** Tell Apart */
-            tell_apart: string | null;
-            /** If Wrong */
-            if_wrong: string | null;
         };
         /** PathOut */
         PathOut: {
@@ -3205,6 +3330,39 @@ export interface components {
             ratio_db: number;
             /** False Alarm */
             false_alarm: number;
+        };
+        /** RecordOut */
+        RecordOut: {
+            /** Learns */
+            learns: boolean;
+            /** Ended */
+            ended: number;
+            /** Known */
+            known: number;
+            /** Left Out */
+            left_out: number;
+            right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            own_right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            in_vain: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            again: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            /** Minutes */
+            minutes: number | null;
+            /** Bins */
+            bins: components["schemas"]["BinOut"][];
+            /** Taken */
+            taken: components["schemas"]["TakenOut"][];
+            /** Thresholds */
+            thresholds: components["schemas"]["ThresholdOut"][];
+            /** By Layout */
+            by_layout: components["schemas"]["OfOut"][];
+            /** By Person */
+            by_person: components["schemas"]["OfOut"][];
+            /** Odds */
+            odds: components["schemas"]["LayoutOddsOut"][];
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Jobs */
+            jobs: components["schemas"]["EndedOut"][];
         };
         /** RecordingBody */
         RecordingBody: {
@@ -3811,7 +3969,7 @@ export interface components {
             /** Tools */
             tools: components["schemas"]["WordOut"][];
             /** Van */
-            van: components["schemas"]["PartOut"][];
+            van: components["schemas"]["eager_ear__web__schemas__stripping__PartOut"][];
             /** Gates */
             gates: components["schemas"]["GateOut"][];
             /** Rules */
@@ -3874,6 +4032,18 @@ export interface components {
             in_archive: boolean;
         };
         /**
+         * TakenOut
+         * @description What was called where `found` was there.
+         */
+        TakenOut: {
+            /** Found */
+            found: string;
+            /** Called */
+            called: string;
+            /** Count */
+            count: number;
+        };
+        /**
          * TestState
          * @description One test: passed, failed, left out with its reason, or still open.
          */
@@ -3885,6 +4055,12 @@ export interface components {
             passed: boolean | null;
             /** Left Out */
             left_out: string;
+        };
+        /** ThresholdOut */
+        ThresholdOut: {
+            /** Chance */
+            chance: number;
+            opened: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
         };
         /**
          * Timer
@@ -4193,6 +4369,34 @@ export interface components {
             entries: components["schemas"]["EntryAnswer"][];
             job: components["schemas"]["JobOut"];
             clock?: components["schemas"]["ClockOut"] | null;
+        };
+        /** PartOut */
+        eager_ear__web__schemas__record__PartOut: {
+            /** Hits */
+            hits: number;
+            /** Of */
+            of: number;
+            /** Share */
+            share: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /** PartOut */
+        eager_ear__web__schemas__stripping__PartOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Optional */
+            optional: boolean;
+            /** Consumable */
+            consumable: boolean;
+            /** Tell Apart */
+            tell_apart: string | null;
+            /** If Wrong */
+            if_wrong: string | null;
         };
     };
     responses: never;
@@ -4653,6 +4857,232 @@ export interface operations {
             };
         };
     };
+    record_api_record_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    left_out_api_record__job_id__left_out_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveOutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description A page from elsewhere asked */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
     decision_api_jobs__job_id__decision_post: {
         parameters: {
             query?: never;
@@ -4771,9 +5201,10 @@ export interface operations {
     };
     supposing_api_jobs__job_id__what_if_get: {
         parameters: {
-            query: {
-                check: string;
-                level: string;
+            query?: {
+                check?: string | null;
+                level?: string;
+                taught?: boolean;
             };
             header?: never;
             path: {

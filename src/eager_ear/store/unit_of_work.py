@@ -10,7 +10,17 @@ from sqlalchemy.exc import DBAPIError, TimeoutError
 
 from eager_ear.store.database import Database
 from eager_ear.store.errors import TryAgain, translated
-from eager_ear.store.repositories import Attachments, Calls, Entries, Files, Jobs, Machines, Measurements, Shops
+from eager_ear.store.repositories import (
+    Attachments,
+    Calls,
+    Entries,
+    Files,
+    Jobs,
+    Machines,
+    Measurements,
+    Outcomes,
+    Shops,
+)
 
 T = TypeVar("T")
 MOST_TRIES = 3
@@ -22,6 +32,11 @@ class UnitOfWork:
     def __init__(self, database: Database) -> None:
         self._database = database
 
+    @property
+    def place(self) -> str:
+        """Which database this is."""
+        return str(self._database.engine.url)
+
     def __enter__(self) -> Self:
         self.session = self._database.session()
         self.jobs = Jobs(self.session)
@@ -32,6 +47,7 @@ class UnitOfWork:
         self.measurements = Measurements(self.session)
         self.calls = Calls(self.session)
         self.shop = Shops(self.session)
+        self.outcomes = Outcomes(self.session)
         return self
 
     def __exit__(

@@ -16,8 +16,9 @@ from eager_ear.core.weigh import Weighed, weigh
 from eager_ear.store import JobRecord, UnitOfWork
 from eager_ear.use_cases.folding import folded
 from eager_ear.use_cases.offering import NothingToOffer
+from eager_ear.use_cases.record import knowledge_of_shop
 from eager_ear.use_cases.shop import shop_of
-from eager_ear.use_cases.weighing import shown_of
+from eager_ear.use_cases.shown import shown_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,8 +51,14 @@ def decision_for(
     return Decided(decision=call.decision, advice=call.advice, shop=shop)
 
 
-def what_if(work: UnitOfWork, job: JobRecord, *, check: str, level: str, knowledge: Knowledge) -> dict[str, Any]:
+def what_if(
+    work: UnitOfWork, job: JobRecord, *, check: str | None, level: str, by_record: bool, knowledge: Knowledge
+) -> dict[str, Any]:
     """The result of a call in which that check had come out at that level; nothing is kept.
+
+    Parameters
+    ----------
+    by_record : weigh as the shop's own record has taught, where the shop wants that; else by what was brought along
 
     Raises
     ------
@@ -60,18 +67,26 @@ def what_if(work: UnitOfWork, job: JobRecord, *, check: str, level: str, knowled
     InputError
         A check or a level that does not exist.
     """
-    assumed = supposed(check, level, knowledge=knowledge)
+    assumed = (supposed(check, level, knowledge=knowledge),) if check is not None else ()
     shop = shop_of(work, repair=knowledge.repair)
-    return result_dict(_weighed(work, job, knowledge=knowledge, shop=shop, assumed=(assumed,)))
+    return result_dict(_weighed(work, job, knowledge=knowledge, shop=shop, assumed=assumed, by_record=by_record))
 
 
 def _weighed(
-    work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, shop: Shop, assumed: Sequence[Reading] = ()
+    work: UnitOfWork,
+    job: JobRecord,
+    *,
+    knowledge: Knowledge,
+    shop: Shop,
+    assumed: Sequence[Reading] = (),
+    by_record: bool = True,
 ) -> Weighed:
     visit = folded(work, job, knowledge=knowledge).visit
     case = visit.case(job.case_id or job.uuid)
     if case is None:
         raise NothingToOffer(reason="First say which machine it is: without its layout there is no sum.")
+    if by_record:
+        knowledge = knowledge_of_shop(work, knowledge=knowledge)
     return weigh(
         case,
         shown=shown_of(work, job.id, after=visit.proof_failed),

@@ -27,6 +27,7 @@ from eager_ear.ids import uuid7
 from eager_ear.store import AttachmentRecord, Conflict, Database, JobRecord, NotFound, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
+from eager_ear.use_cases.record import knowledge_of_shop, note_outcome
 from eager_ear.use_cases.shop import remember_price
 from eager_ear.use_cases.weighing import refresh
 
@@ -51,6 +52,9 @@ EVIDENCE = frozenset(
         "proved",
     }
 )
+
+# What tells how a job ended, without changing its odds.
+ENDING = frozenset({"found", "closed", "reopened"})
 
 
 @dataclass(eq=False, kw_only=True)
@@ -167,6 +171,8 @@ def write(
         found = folded(work, job, knowledge=knowledge)
         if pen.added:
             work.jobs.show(job.id, found.summary)
+        if any(entry.kind in ENDING for entry in pen.added):
+            note_outcome(work, found, knowledge=knowledge_of_shop(work, knowledge=knowledge))
     _stand_by(work, job, pen.added)
     work.session.expire_all()
     off_s = sender.clock_off_s(now_utc())

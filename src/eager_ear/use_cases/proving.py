@@ -14,8 +14,8 @@ from eager_ear.core.repair import Path, ProofTest
 from eager_ear.core.visit import Visit
 from eager_ear.store import JobRecord, UnitOfWork
 from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.shown import shown_of
 from eager_ear.use_cases.stripping import strip_for
-from eager_ear.use_cases.weighing import shown_of
 
 # A note about a proof says why it was left out.
 LEFT_OUT = "proof:"

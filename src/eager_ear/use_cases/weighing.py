@@ -5,12 +5,11 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable, Iterable
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from eager_ear.core.case import RecordingFacts
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.shown import Shown, shown_from_json
 from eager_ear.core.machine import Machine
 from eager_ear.core.result import result_dict
 from eager_ear.core.visit import Visit
@@ -27,14 +26,14 @@ from eager_ear.store import (
 )
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
+from eager_ear.use_cases.record import knowledge_of_shop, note_outcome
 from eager_ear.use_cases.shop import shop_of
+from eager_ear.use_cases.shown import AFTER, shown_of
 from eager_ear.use_cases.versions import code_version
 
 # What a measurement of a moving machine depends on; age and place of a machine change nothing that is heard.
 MEASURED_BY = ("layout", "mains_hz", "max_spin_rpm", "pulley_ratio", "front_bearing", "rear_bearing", "spider_arms")
 MOVING = ("spin", "hum")
-# Runs of the mended machine.
-AFTER = "after "
 
 
 def refresh(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> FoldedJob:
@@ -44,7 +43,10 @@ def refresh(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Folded
     """
     found = folded(work, job, knowledge=knowledge)
     work.measurements.need(job.id, needs_of(work, found), code_version=code_version(), now=now_utc())
-    weigh_job(work, found, knowledge=knowledge)
+    sharpened = knowledge_of_shop(work, knowledge=knowledge)
+    weigh_job(work, found, knowledge=sharpened)
+    if found.visit.any_time.closed is not None:
+        note_outcome(work, found, knowledge=sharpened)
     work.jobs.show(job.id, found.summary)
     note_measuring(work, job.id)
     return found
@@ -124,15 +126,6 @@ def weigh_job(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) -> Ca
     work.measurements.lead(job.id, weighed.lead.key if weighed.lead is not None else None)
     work.jobs.called(job.id, call)
     return call
-
-
-def shown_of(work: UnitOfWork, job_id: int, *, after: bool) -> list[Shown]:
-    """What was measured of the machine as it was found, or as it was mended; each under the key of its run."""
-    return [
-        replace(shown_from_json(data), key=run)
-        for run, data in work.measurements.shown(job_id).items()
-        if run.startswith(AFTER) is after
-    ]
 
 
 def _awaits_first_measurement(work: UnitOfWork, found: FoldedJob, *, shown: int) -> bool:

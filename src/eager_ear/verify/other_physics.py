@@ -23,6 +23,7 @@ from eager_ear.core.simulate.washer import BearingDamage, Knocks, Washer
 from eager_ear.core.units import FloatArray
 
 GRAVITY = 9.81
+MOST_FORCE_N = 1500.0
 # Half the distances between the feet, and the heights of the group and of the top above them [m].
 HALF_WIDTH, HALF_DEPTH, GROUP_HEIGHT, TOP_HEIGHT = 0.28, 0.26, 0.45, 0.85
 FEET = ((-1, -1), (1, -1), (1, 1), (-1, 1))
@@ -146,7 +147,8 @@ def _off_axis(
 def _forces(machine: _Machine, washer: Washer, rotation: Rotation, rng: np.random.Generator) -> FloatArray:
     """Force on the group [shape=(3, n), N; x right, y rear, z up]."""
     w = 2 * np.pi * rotation.drum_hz
-    radial = machine.unbalance * w * w
+    # Beyond this the machine gives up its spin.
+    radial = np.minimum(machine.unbalance * w * w, MOST_FORCE_N)
     # Shafts are a little softer one way: twice a turn.
     twice = float(rng.uniform(0.005, 0.04)) * radial
     if "spider" in washer.faults:
@@ -309,7 +311,9 @@ def _resonant(count: int, rate: float, band_hz: tuple[float, float], rng: np.ran
     white = rng.standard_normal(count)
     out = 0.3 * sps.lfilter([0.08], [1.0, -0.92], white)
     for centre in rng.uniform(*band_hz, size=3):
-        b, a = sps.iirpeak(min(float(centre), 0.4 * rate), float(rng.uniform(0.7, 4.0)), fs=rate)
+        hz = min(float(centre), 0.4 * rate)
+        # A resonance broader than half the rate would be none.
+        b, a = sps.iirpeak(hz, max(float(rng.uniform(0.7, 4.0)), 2.4 * hz / rate), fs=rate)
         out = out + float(rng.uniform(0.2, 1.0)) * sps.lfilter(b, a, white)
     return np.asarray(out / max(float(np.std(out)), 1e-12))
 

@@ -66,6 +66,7 @@ def create_app(
         routes.catalogue,
         routes.judging,
         routes.noises,
+        routes.record,
         routes.repairing,
         routes.papers,
         routes.jobs,

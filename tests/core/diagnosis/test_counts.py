@@ -58,12 +58,27 @@ def test_a_fault_is_tied_to_a_finding_only_where_counts_leave_no_doubt(knowledge
     assert "belt" not in with_columns(knowledge, chance, weight=10.0, ties=True).findings["drag"].given
 
 
+def has(knowledge: Knowledge, fault: str) -> float:
+    """How often a machine has that fault, before anything is heard."""
+    hypotheses = hypotheses_for("top_coupler", knowledge=knowledge)
+    return float(hypotheses.prior[hypotheses.members[fault].astype(bool)].sum())
+
+
+def test_odds_that_were_counted_as_they_are_stay_as_they_are(knowledge: Knowledge) -> None:
+    found = {f: 500.0 * has(knowledge, f) for f in knowledge.odds_of("top_coupler")}
+    counts = Counts(visits={"top_coupler": 500.0}, found={"top_coupler": found})
+    after = with_odds(knowledge, counts, weight=50.0)
+    for fault in found:
+        assert has(after, fault) == pytest.approx(has(knowledge, fault), rel=0.03)
+
+
 def test_odds_of_a_layout_move_with_what_was_found_there_and_nowhere_else(knowledge: Knowledge) -> None:
-    after = with_odds(knowledge, Counts(found={"top_coupler": {"motor_coupler": 50.0}}), weight=50.0)
-    before = knowledge.odds_of("top_coupler")
-    share = before["motor_coupler"] / sum(before.values())
-    odds = after.odds_of("top_coupler")
-    assert odds["motor_coupler"] / sum(odds.values()) == pytest.approx((50 * share + 50) / 100, rel=0.02)
+    counts = Counts(visits={"top_coupler": 50.0}, found={"top_coupler": {"motor_coupler": 50.0}})
+    after = with_odds(knowledge, counts, weight=50.0)
+    for fault in ("none", "motor_coupler", "clutch"):
+        # As many cases brought along as were counted: the mean of both.
+        expected = (has(knowledge, fault) + float(fault == "motor_coupler")) / 2.0
+        assert has(after, fault) == pytest.approx(expected, rel=0.06)
     assert after.odds_of("front_belt") == knowledge.odds_of("front_belt")
     first, now = (hypotheses_for("top_coupler", knowledge=k) for k in (knowledge, after))
     single = first.sets.index(frozenset({"motor_coupler"}))
@@ -73,7 +88,9 @@ def test_odds_of_a_layout_move_with_what_was_found_there_and_nowhere_else(knowle
 
 def test_nothing_becomes_impossible_by_counting(knowledge: Knowledge) -> None:
     only = Counts(
-        found={"top_coupler": {"none": 1e9}}, levels={"coupler_state": {"motor_coupler": np.array([0.0, 1e9])}}
+        visits={"top_coupler": 1e9},
+        found={"top_coupler": {"none": 1e9}},
+        levels={"coupler_state": {"motor_coupler": np.array([0.0, 1e9])}},
     )
     after = with_columns(with_odds(knowledge, only, weight=1.0), only, weight=1.0)
     odds = after.odds_of("top_coupler")

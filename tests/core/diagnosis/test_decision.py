@@ -36,20 +36,32 @@ def test_the_sum_by_hand() -> None:
     """Opening in vain costs its own minutes and leaves the true fault; leaving costs what is left."""
     posterior = infer([], hypotheses=hypotheses_for("top_coupler", knowledge=KNOWLEDGE))
     faults = [f.code for f in KNOWLEDGE.faults_of("top_coupler")]
-    stakes = Stakes(wrong_min=dict.fromkeys(faults, 100.0), left_min=40.0, hour=Money.of(60, "EUR"))
+    stakes = Stakes(wrong_min=dict.fromkeys(faults, 100.0), left_min=40.0, unsettled_min=20.0, hour=Money.of(60, "EUR"))
     found = decide(posterior, layout="top_coupler", done=(), knowledge=KNOWLEDGE, stakes=stakes)
     closed = {f.code for f in KNOWLEDGE.faults.values() if f.teardown == "none"}
     sets = posterior.hypotheses.sets
     wants = np.array([bool(s - closed) for s in sets])
+    left = np.array([40.0 if s - closed else 20.0 if s else 0.0 for s in sets])
     leave = next(c for c in found.choices if c.action == "leave")
-    assert leave.lost_min == pytest.approx(40.0 * float(posterior.probability[wants].sum()))
+    assert leave.lost_min == pytest.approx(float(posterior.probability @ left))
     opening = next(c for c in found.choices if c.action == "open")
     without = np.array([opening.fault not in s for s in sets])
-    expected = float((posterior.probability * without * (100.0 + 40.0 * wants)).sum())
+    expected = float((posterior.probability * without * (100.0 + left)).sum())
     assert opening.lost_min == pytest.approx(expected)
     assert opening.wrong == pytest.approx(float(posterior.probability[without].sum()))
+    seeing = next(c for c in found.choices if c.action == "see_to")
+    there = np.array([seeing.fault in s for s in sets])
+    expected = float(posterior.probability @ np.where(there, 40.0 * wants, 10.0 + left))
+    assert seeing.lost_min == pytest.approx(expected)
     totals = [c.total_min for c in found.choices]
     assert totals == sorted(totals)
+
+
+def test_a_foot_in_the_air_is_seen_to_rather_than_left() -> None:
+    found = weighed("front_belt", ("rock", {"gap_mm": [0, 5, 0, 0]}), told=("walks", "shakes"))
+    assert found.call.decision.choices[0].action == "see_to"
+    assert found.call.decision.choices[0].fault == "not_level"
+    assert found.call.advice == "no_teardown"
 
 
 def test_a_check_is_never_expected_to_make_it_worse() -> None:

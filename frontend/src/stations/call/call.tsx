@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { useCall, useCatalogue, useWhatIf } from "../../api/queries";
 import { unbroken, words } from "../../lib/format";
@@ -11,6 +12,7 @@ import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { Gate } from "./gate";
 import { NextTwoMinutes, type Supposed } from "./next-two-minutes";
+import { taughtBy } from "./taught-by";
 import { OwnView } from "./own-view";
 import { SetAsideForm, SetAsideList } from "./set-aside";
 
@@ -50,10 +52,15 @@ export function Call() {
       </header>
       <div className="order-3 flex min-w-0 flex-col gap-5 lg:col-start-1">
         {supposed ? (
-          <div role="status" className="flex flex-wrap items-center justify-between gap-3 border-2 border-dashed border-ink p-4">
+          <div
+            role="status"
+            className="flex flex-wrap items-center justify-between gap-3 border-2 border-dashed border-ink p-4"
+          >
             <p>
               <strong>
-                Supposed, not entered: {supposed.name.toLowerCase()}, {words(supposed.level)}.
+                {supposed.check === undefined
+                  ? "Without what this shop’s own jobs taught."
+                  : `Supposed, not entered: ${supposed.name.toLowerCase()}, ${words(supposed.level)}.`}
               </strong>{" "}
               {what.data ? unbroken(what.data.headline) : ""}
             </p>
@@ -81,6 +88,24 @@ export function Call() {
           </section>
         ) : null}
         <OwnView job={job} result={result} catalogue={catalogue.data} />
+        {taughtBy(job.call.knowledge_version) > 0 ? (
+          <div className="flex flex-wrap items-center gap-3">
+            <p>
+              The odds follow {taughtBy(job.call.knowledge_version)} ended jobs of this shop.{" "}
+              <Link to="/record" className="inline-flex min-h-12 items-center underline">
+                What they taught
+              </Link>
+            </p>
+            <Button
+              onClick={() => {
+                setSupposed({ name: "", level: "", taught: false });
+                window.scrollTo({ top: 0 });
+              }}
+            >
+              See it without them
+            </Button>
+          </div>
+        ) : null}
         <p className="text-sm text-ink-soft">
           Weighed with knowledge {job.call.knowledge_version}, version {job.call.code_version}. Odds are no certainty:
           local codes and the machine’s service sheet come first.

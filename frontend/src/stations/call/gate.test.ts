@@ -13,7 +13,7 @@ function sum(action: string, name: string, first: string[] = []): DecisionData {
 describe("the gate's title", () => {
   it("says what costs least", () => {
     expect(gateTitle(sum("check", "Lift the drum's lip"))).toBe("Cheapest now: lift the drum's lip, then decide");
-    expect(gateTitle(sum("leave", "Leave it closed"))).toBe("Cheapest now: leave it closed");
+    expect(gateTitle(sum("leave", "Leave it as it is"))).toBe("Cheapest now: leave it as it is");
     expect(gateTitle(sum("open", "Open for: belt"))).toBe("Cheapest now: open for: belt");
   });
 

@@ -80,7 +80,7 @@ export function gateTitle({ choices, first }: DecisionData): string {
   const best = choices[0];
   if (!best) return "Nothing to weigh yet";
   if (best.action === "check") return `Cheapest now: ${lowered(best.name)}, then decide`;
-  if (best.action === "leave") return "Cheapest now: leave it closed";
+  if (best.action === "leave") return "Cheapest now: leave it as it is";
   return first.length > 0
     ? `Opening is near: ${lowered(first[0]?.name ?? "")} first`
     : `Cheapest now: ${lowered(best.name)}`;

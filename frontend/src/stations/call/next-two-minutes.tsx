@@ -4,11 +4,12 @@ import { percent, words } from "../../lib/format";
 import { ButtonLink } from "../../ui/button";
 import { withoutAccess } from "./without-access";
 
-/** A check that was not made, and how it is supposed to come out. */
+/** What is supposed: that a check came out so, or that the shop's own jobs had taught nothing. */
 export interface Supposed {
-  check: string;
+  check?: string;
   name: string;
   level: string;
+  taught?: boolean;
 }
 
 /** The one thing worth doing now, why, how long it takes, and what it would change. */

@@ -4,6 +4,7 @@ import type { ShopData } from "../../api/client";
 import { useSettle, useShop } from "../../api/queries";
 import { clock } from "../../lib/format";
 import { money } from "../../lib/money";
+import { ButtonLink } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
@@ -29,7 +30,10 @@ export function Shop() {
   const { schools } = shop.data;
   return (
     <main className="flex max-w-4xl flex-col gap-8 pt-6">
-      <h1 className="text-3xl">The shop</h1>
+      <div className="flex flex-wrap items-center justify-between gap-4">
+        <h1 className="text-3xl">The shop</h1>
+        <ButtonLink to="/record">How often we were right</ButtonLink>
+      </div>
       {settle.isError ? (
         <Trouble title={settle.error.message} safe="The settings are as they were." next="Put in another value." />
       ) : null}

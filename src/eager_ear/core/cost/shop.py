@@ -37,6 +37,7 @@ WHY = {
     "people": "How many come: with two the masses stay on the tub group.",
     "wait_days": "How long a customer waits for a part before a workaround or scrap is offered: two to three weeks.",
     "valid_days": "How long an offer holds.",
+    "learns": "What was really found in this shop's own jobs sharpens its odds; without, those brought along hold.",
     "second_visit_days": "Parts that come later than this mean a second visit.",
 }
 
@@ -66,6 +67,7 @@ class Shop:
     wait_days: int = 14
     valid_days: int = 30
     second_visit_days: int = 1
+    learns: bool = True
     schools: Mapping[str, str] = field(default_factory=dict)
 
     def setting(self, layout: str, *, stacked: bool) -> Setting:
@@ -112,6 +114,7 @@ _READERS: Mapping[str, Any] = {
     "wait_days": Number(low=0, high=365, whole=True),
     "valid_days": Number(low=1, high=365, whole=True),
     "second_visit_days": Number(low=0, high=365, whole=True),
+    "learns": Flag(),
 }
 
 

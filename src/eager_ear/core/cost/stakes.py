@@ -20,10 +20,12 @@ CALLBACK_MIN = 60.0
 
 @dataclass(frozen=True, kw_only=True)
 class Stakes:
-    """wrong_min : opening for that fault in vain, by fault; left_min : leaving a fault as it is; hour : its price."""
+    """wrong_min : opening for that fault in vain, by fault; left_min : leaving a fault as it is that wants opening;
+    unsettled_min : leaving one that is mended from outside, such as a foot; hour : its price."""
 
     wrong_min: Mapping[str, float]
     left_min: float
+    unsettled_min: float
     hour: Money
 
 
@@ -39,6 +41,7 @@ def stakes_of(layout: str, *, repair: Repair, shop: Shop, faults: tuple[str, ...
             }
         ),
         left_min=CALLBACK_MIN + 60.0 * (shop.visit + shop.wrong_teardown) / hour,
+        unsettled_min=CALLBACK_MIN + 60.0 * shop.visit / hour,
         hour=shop.money(shop.hour),
     )
 

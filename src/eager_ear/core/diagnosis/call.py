@@ -168,7 +168,7 @@ def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool) 
         return "record_again"
     if best.action == "check" or (best.action == "open" and decision.first):
         return "check_more"
-    if best.action == "leave":
+    if best.action in ("leave", "see_to"):
         return "no_teardown"
     opened_for = next(s for s in suspects if s.fault == best.fault)
     return "commit" if _own_support_db(opened_for) >= LEAST_OWN_SUPPORT_DB else "check_more"
@@ -176,8 +176,8 @@ def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool) 
 
 def _is_worth_much(best: Choice, decision: Decision) -> bool:
     """Whether the cheapest thing to do is a check that nearly decides by itself."""
-    without = min(c.total_min for c in decision.choices if c.action != "check")
-    return best.action == "check" and best.total_min <= (1.0 - MUCH_OF_THE_LOSS) * without
+    without = min(c.lost_min for c in decision.choices if c.action != "check")
+    return best.action == "check" and best.lost_min <= (1.0 - MUCH_OF_THE_LOSS) * without
 
 
 def _in_the_order_of(decision: Decision, checks: Sequence[NextCheck]) -> tuple[NextCheck, ...]:

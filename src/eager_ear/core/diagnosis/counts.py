@@ -14,6 +14,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
+from eager_ear.core.diagnosis.posterior import hypotheses_for
 from eager_ear.core.units import FloatArray
 
 # No count makes anything rarer than this, at any level and for any fault of a layout.
@@ -21,16 +22,20 @@ LEAST_CHANCE = 0.002
 # A fault that the tables do not tie to a finding is tied to it where counts say so: by this log likelihood ratio
 # (a chance of about one in a thousand, Wilks' theorem with two degrees of freedom) in so many cases.
 TIES_BY, TIES_FROM = 7.0, 12.0
+FITTING_ROUNDS = 25
 
 
 @dataclass(frozen=True, kw_only=True)
 class Counts:
     """What was counted; shares of cases count as such.
 
-    found : by layout and fault ("none" among them), how many machines had it
+    visits : by layout, how many; unsure : of those, of how many nobody knows what was wrong
+    found : by layout and fault ("none" among them), how many of those machines had it
     levels : by finding and fault, how many readings fell on each level where that was the only fault [shape=(levels,)]
     """
 
+    visits: Mapping[str, float] = field(default_factory=dict)
+    unsure: Mapping[str, float] = field(default_factory=dict)
     found: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     levels: Mapping[str, Mapping[str, FloatArray]] = field(default_factory=dict)
 
@@ -62,12 +67,30 @@ def with_odds(knowledge: Knowledge, counts: Counts, *, weight: float) -> Knowled
     """
     odds = dict(knowledge.odds)
     for layout, found in counts.found.items():
-        before = knowledge.odds_of(layout)
-        total = sum(before.values())
-        seen = sum(found.get(f, 0.0) for f in before)
-        after = {f: (weight * w / total + found.get(f, 0.0)) / (weight + seen) for f, w in before.items()}
-        odds[layout] = {f: max(p, LEAST_CHANCE) * total for f, p in after.items()}
+        hypotheses = hypotheses_for(layout, knowledge=knowledge)
+        worth = weight + counts.unsure.get(layout, 0.0)
+        total = weight + counts.visits[layout]
+        has = {
+            fault: (worth * float(hypotheses.prior[inside.astype(bool)].sum()) + found.get(fault, 0.0)) / total
+            for fault, inside in hypotheses.members.items()
+        }
+        floored = {fault: max(share, LEAST_CHANCE) for fault, share in has.items()}
+        odds[layout] = _odds_behind(floored, layout, knowledge)
     return replace(knowledge, odds=odds)
+
+
+def _odds_behind(has: Mapping[str, float], layout: str, knowledge: Knowledge) -> dict[str, float]:
+    """Odds of which hypotheses are made, from how often machines have each fault, alone or with another.
+
+    Scaled in turns until the sets made of them have the faults as often (iterative proportional fitting: Deming &
+    Stephan, Ann. Math. Statist. 11(4), 1940).
+    """
+    odds = dict(has)
+    for _ in range(FITTING_ROUNDS):
+        made = hypotheses_for(layout, knowledge=replace(knowledge, odds={layout: odds}))
+        for fault, inside in made.members.items():
+            odds[fault] *= has[fault] / float(made.prior[inside.astype(bool)].sum())
+    return odds
 
 
 def _sharpened(finding: Finding, seen: Mapping[str, FloatArray], *, weight: float, doubt: float, ties: bool) -> Finding:

@@ -1,4 +1,4 @@
-"""What to do now, as a sum: open for a suspect, leave it closed, or check something first.
+"""What to do now, as a sum: open for a suspect, see to it from outside, leave it, or check something first.
 
 Every action has an expected loss in minutes of work: leaving a fault that is there, or opening for one that is not,
 after which the true one is still there.
@@ -17,16 +17,18 @@ import numpy as np
 
 from eager_ear.core.cost import Stakes
 from eager_ear.core.diagnosis.knowledge import Check, Knowledge
-from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, finding_joint
+from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN, finding_joint
 from eager_ear.core.diagnosis.posterior import Posterior
 from eager_ear.core.units import FloatArray
 
-Action = Literal["open", "leave", "check"]
+Action = Literal["open", "see_to", "leave", "check"]
 # So many of each are shown; the sum itself rests on all.
 MOST_CHECKS = 3
 MOST_OPENINGS = 3
 # Openings for suspects below this chance are not weighed.
 LEAST_SUSPECT = 0.02
+# A foot is turned, a load spread, an edge filed in so many minutes.
+SEEN_TO_MIN = 10.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -62,7 +64,7 @@ class Decision:
 def decide(
     posterior: Posterior, *, layout: str, done: Collection[str], knowledge: Knowledge, stakes: Stakes
 ) -> Decision:
-    """Weigh opening, leaving and every check that is left.
+    """Weigh opening, seeing to, leaving and every check that is left.
 
     Parameters
     ----------
@@ -73,7 +75,7 @@ def decide(
     expected = losses @ posterior.probability
     now = [
         Choice(
-            action="open" if o.fault is not None else "leave",
+            action=o.action,
             fault=o.fault,
             check=None,
             name=o.name,
@@ -98,28 +100,39 @@ def decide(
 
 @dataclass(frozen=True, kw_only=True)
 class _Opening:
+    action: Action
     fault: str | None
     name: str
     loss: FloatArray
 
 
 def _openings(posterior: Posterior, knowledge: Knowledge, stakes: Stakes) -> list[_Opening]:
-    """Opening for each likely suspect, and leaving it closed, with the loss under every set of faults."""
+    """Opening for each likely suspect, seeing to what is mended from outside, and leaving it as it is, with the loss
+    under every set of faults."""
     members = posterior.hypotheses.members
-    closed = [f for f in members if knowledge.faults[f].teardown == "none"]
     wants_opening = np.zeros(posterior.probability.size, dtype=bool)
+    wants_seeing_to = np.zeros(posterior.probability.size, dtype=bool)
     for fault, inside in members.items():
-        if fault not in closed:
+        if knowledge.faults[fault].teardown != "none":
             wants_opening |= inside.astype(bool)
-    leave = _Opening(fault=None, name="Leave it closed", loss=np.where(wants_opening, stakes.left_min, 0.0))
-    out = [leave]
+        elif fault != "none":
+            wants_seeing_to |= inside.astype(bool)
+    left = np.where(wants_opening, stakes.left_min, np.where(wants_seeing_to, stakes.unsettled_min, 0.0))
+    out = [_Opening(action="leave", fault=None, name="Leave it as it is", loss=left)]
     for fault, inside in members.items():
-        if fault in closed or posterior.marginal[fault] < LEAST_SUSPECT:
+        if fault == "none" or posterior.marginal[fault] < LEAST_SUSPECT:
+            continue
+        short = knowledge.faults[fault].short.lower()
+        is_there = inside.astype(bool)
+        if knowledge.faults[fault].teardown == "none":
+            # Whatever wants opening is still there, and done in vain it took its minutes.
+            loss = np.where(is_there, np.where(wants_opening, stakes.left_min, 0.0), SEEN_TO_MIN + left)
+            out.append(_Opening(action="see_to", fault=fault, name=f"See to: {short}", loss=loss))
             continue
         # Opened in vain, whatever it really is is still there.
-        in_vain = stakes.wrong_min.get(fault, stakes.left_min) + leave.loss
-        loss = np.where(inside.astype(bool), 0.0, in_vain)
-        out.append(_Opening(fault=fault, name=f"Open for: {knowledge.faults[fault].short.lower()}", loss=loss))
+        in_vain = stakes.wrong_min.get(fault, stakes.left_min) + left
+        loss = np.where(is_there, 0.0, in_vain)
+        out.append(_Opening(action="open", fault=fault, name=f"Open for: {short}", loss=loss))
     return out
 
 
@@ -140,7 +153,7 @@ def _checked(check: Check, losses: FloatArray, posterior: Posterior, knowledge: 
         check=check.code,
         name=check.name,
         wrong=wrong_after,
-        spent_min=check.minutes + ACCESS_MINUTES[check.access],
+        spent_min=check.minutes + ACCESS_MINUTES[check.access] + BETWEEN_CHECKS_MIN,
         lost_min=lost,
     )
 

@@ -17,6 +17,8 @@ from eager_ear.core.units import FloatArray
 
 WORTH_BITS = 0.01
 # Opening a panel or fetching a meter costs time before the check itself.
+# Between two checks hands are wiped, the tool is fetched and what was found is entered.
+BETWEEN_CHECKS_MIN = 2.0
 ACCESS_MINUTES = {"outside": 0.0, "lid": 0.0, "panel": 4.0, "meter": 5.0, "part": 8.0}
 
 
@@ -51,7 +53,7 @@ def next_checks(
         if layout in check.layouts and check.code not in done
     ]
     worth = [option for option in options if option.gain_bits >= WORTH_BITS]
-    return tuple(sorted(worth, key=lambda o: -o.gain_bits / (o.minutes + 2.0)))
+    return tuple(sorted(worth, key=lambda o: -o.gain_bits / (o.minutes + BETWEEN_CHECKS_MIN)))
 
 
 def _judge(check: Check, posterior: Posterior, knowledge: Knowledge) -> NextCheck:

@@ -7,6 +7,7 @@ from eager_ear.store.repositories.files import CHUNK_BYTES, Files
 from eager_ear.store.repositories.jobs import Jobs
 from eager_ear.store.repositories.machines import Machines
 from eager_ear.store.repositories.measurements import Measurements, Need
+from eager_ear.store.repositories.outcomes import Outcomes
 from eager_ear.store.repositories.shop import Shops
 
 __all__ = [
@@ -19,5 +20,6 @@ __all__ = [
     "Machines",
     "Measurements",
     "Need",
+    "Outcomes",
     "Shops",
 ]

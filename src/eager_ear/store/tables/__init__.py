@@ -5,6 +5,7 @@ from eager_ear.store.tables.calls import CallRow, JobMeasurementRow, Measurement
 from eager_ear.store.tables.entries import EntryRow
 from eager_ear.store.tables.files import AttachmentRow, ChunkRow, FileRow
 from eager_ear.store.tables.jobs import JobRow, MachineRow
+from eager_ear.store.tables.outcomes import OutcomeRow
 from eager_ear.store.tables.shop import PriceRow, ShopRow
 
 __all__ = [
@@ -18,6 +19,7 @@ __all__ = [
     "JobRow",
     "MachineRow",
     "MeasurementRow",
+    "OutcomeRow",
     "PriceRow",
     "ShopRow",
     "UtcDateTime",

@@ -12,6 +12,7 @@ from eager_ear.web.routes.live import router as live
 from eager_ear.web.routes.machines import router as machines
 from eager_ear.web.routes.noises import router as noises
 from eager_ear.web.routes.papers import router as papers
+from eager_ear.web.routes.record import router as record
 from eager_ear.web.routes.repairing import router as repairing
 
 __all__ = [
@@ -27,5 +28,6 @@ __all__ = [
     "machines",
     "noises",
     "papers",
+    "record",
     "repairing",
 ]

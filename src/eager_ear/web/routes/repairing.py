@@ -32,12 +32,14 @@ def decision(job_id: str, body: DecisionIn, state: State) -> DecisionOut:
 def supposing(
     job_id: str,
     state: State,
-    check: Annotated[str, Query(max_length=40)],
-    level: Annotated[str, Query(max_length=60)],
+    check: Annotated[str | None, Query(max_length=40)] = None,
+    level: Annotated[str, Query(max_length=60)] = "",
+    taught: bool = True,
 ) -> WhatIfOut:
-    """The call as it would be if that check came out so; nothing is kept."""
+    """The call as it would be if that check came out so, or without what the shop's record taught; nothing is kept."""
     with UnitOfWork(state.database) as work:
-        result = what_if(work, work.jobs.get(job_id), check=check, level=level, knowledge=state.knowledge)
+        job = work.jobs.get(job_id)
+        result = what_if(work, job, check=check, level=level, by_record=taught, knowledge=state.knowledge)
     return WhatIfOut.model_validate(result)
 
 

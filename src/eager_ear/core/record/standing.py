@@ -1,0 +1,172 @@
+"""How good the ear is, counted: shares with their intervals, honest when counts are small."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from scipy import stats
+
+from eager_ear.core.record.outcomes import Outcome
+
+BORDERS = (0.0, 0.5, 0.7, 0.8, 0.9, 1.0001)
+THRESHOLDS = (0.5, 0.6, 0.7, 0.8, 0.9, 0.95)
+LEVEL = 0.9
+# Below so many nothing is said of a share but its interval.
+FEW = 5
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part:
+    """So many of so many, with the range in which the true share lies nine times in ten."""
+
+    hits: int
+    of: int
+    low: float
+    high: float
+
+    @property
+    def share(self) -> float | None:
+        return self.hits / self.of if self.of else None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Bin:
+    """Calls that said about as much of what they named first. said : mean of what they said."""
+
+    low: float
+    high: float
+    said: float
+    right: Part
+
+
+@dataclass(frozen=True, kw_only=True)
+class Taken:
+    """What was called where `found` was there; `count` times."""
+
+    found: str
+    called: str
+    count: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Threshold:
+    """If machines were opened only from that chance on: how many would have been, and how many of them rightly."""
+
+    chance: float
+    opened: Part
+
+
+@dataclass(frozen=True, kw_only=True)
+class Of:
+    """The same figures of one layout, or of one person."""
+
+    name: str
+    right: Part
+
+
+@dataclass(frozen=True, kw_only=True)
+class Standing:
+    """A shop's record.
+
+    ended : jobs closed; known : of those, what was wrong is surely known; left_out : not counted, by hand
+    right, own_right : of calls, and of what people went by where they departed from the call
+    in_vain : machines opened for something that was not there; again : that came back after they were mended
+    minutes : median from the first entry to the call
+    """
+
+    ended: int
+    known: int
+    left_out: int
+    right: Part
+    own_right: Part
+    in_vain: Part
+    again: Part
+    minutes: float | None
+    bins: tuple[Bin, ...]
+    taken: tuple[Taken, ...]
+    thresholds: tuple[Threshold, ...]
+    by_layout: tuple[Of, ...]
+    by_person: tuple[Of, ...]
+
+
+def share_between(hits: int, of: int) -> Part:
+    """Jeffreys' interval of a share (Brown, Cai & DasGupta, Statistical Science 16(2), 2001)."""
+    if of == 0:
+        return Part(hits=0, of=0, low=0.0, high=1.0)
+    tail = (1.0 - LEVEL) / 2.0
+    spread = stats.beta(hits + 0.5, of - hits + 0.5)
+    return Part(
+        hits=hits,
+        of=of,
+        low=0.0 if hits == 0 else float(spread.ppf(tail)),
+        high=1.0 if hits == of else float(spread.ppf(1.0 - tail)),
+    )
+
+
+def standing_of(outcomes: Sequence[Outcome]) -> Standing:
+    """The record of those jobs."""
+    counted = [o for o in outcomes if o.left_out is None]
+    known = [o for o in counted if o.faults is not None]
+    opened = [o for o in known if o.opened]
+    mended = [o for o in counted if o.outcome in ("mended", "workaround")]
+    own = [o for o in known if o.own_view and o.first not in o.own_view]
+    minutes = sorted(o.minutes for o in counted if o.minutes is not None)
+    return Standing(
+        ended=len(outcomes),
+        known=len(known),
+        left_out=len(outcomes) - len(counted),
+        right=_part(known, lambda o: bool(o.first_right)),
+        own_right=_part(own, lambda o: bool(set(o.own_view) & set(o.faults or ()))),
+        in_vain=_part(opened, lambda o: o.faults == ("none",) or not (_gone_by(o) & set(o.faults or ()))),
+        again=_part(mended, lambda o: o.again),
+        minutes=minutes[len(minutes) // 2] if minutes else None,
+        bins=tuple(_bins(known)),
+        taken=tuple(_taken(known)),
+        thresholds=tuple(_thresholds(known)),
+        by_layout=_of(known, lambda o: o.layout),
+        by_person=_of([o for o in known if o.by], lambda o: str(o.by)),
+    )
+
+
+def _gone_by(outcome: Outcome) -> set[str]:
+    """What the machine was opened for."""
+    return set(outcome.own_view) or {outcome.first}
+
+
+def _part(outcomes: Sequence[Outcome], counts: Callable[[Outcome], bool]) -> Part:
+    return share_between(sum(counts(o) for o in outcomes), len(outcomes))
+
+
+def _bins(known: Sequence[Outcome]) -> Iterable[Bin]:
+    for low, high in pairwise(BORDERS):
+        here = [o for o in known if low <= o.called[o.first] < high]
+        if here:
+            said = sum(o.called[o.first] for o in here) / len(here)
+            yield Bin(low=low, high=min(high, 1.0), said=said, right=_part(here, lambda o: bool(o.first_right)))
+
+
+def _taken(known: Sequence[Outcome]) -> Iterable[Taken]:
+    counts: dict[tuple[str, str], int] = {}
+    for outcome in known:
+        for fault in outcome.faults or ():
+            # What is there and was named first is no mistake about another one that is there as well.
+            called = fault if outcome.first_right and outcome.first != fault else outcome.first
+            if called != fault or outcome.first == fault:
+                counts[fault, called] = counts.get((fault, called), 0) + 1
+    ranked = sorted(counts.items(), key=lambda item: (-item[1], item[0]))
+    return (Taken(found=found, called=called, count=count) for (found, called), count in ranked)
+
+
+def _thresholds(known: Sequence[Outcome]) -> Iterable[Threshold]:
+    for chance in THRESHOLDS:
+        would = [o for o in known if o.first != "none" and o.called[o.first] >= chance]
+        yield Threshold(chance=chance, opened=_part(would, lambda o: bool(o.first_right)))
+
+
+def _of(known: Sequence[Outcome], name: Callable[[Outcome], str]) -> tuple[Of, ...]:
+    names = sorted({name(o) for o in known})
+    return tuple(
+        Of(name=n, right=_part([o for o in known if name(o) == n], lambda o: bool(o.first_right))) for n in names
+    )

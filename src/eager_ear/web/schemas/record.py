@@ -1,0 +1,205 @@
+"""The shop's record, as the interface draws it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import date
+from typing import Annotated
+
+import numpy as np
+from pydantic import BaseModel, StringConstraints
+
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.machine import LAYOUTS
+from eager_ear.core.record import Outcome, Part, Standing
+from eager_ear.use_cases.record import ShopRecord
+from eager_ear.web.schemas.base import Strict
+
+# So many jobs are listed; all are counted.
+LISTED = 200
+
+
+class LeaveOutIn(Strict):
+    """why : of leaving it out; None counts it again."""
+
+    why: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=500)] | None
+
+
+class PartOut(BaseModel):
+    hits: int
+    of: int
+    share: float | None
+    low: float
+    high: float
+
+    @classmethod
+    def told(cls, part: Part) -> PartOut:
+        return cls(hits=part.hits, of=part.of, share=part.share, low=part.low, high=part.high)
+
+
+class BinOut(BaseModel):
+    low: float
+    high: float
+    said: float
+    right: PartOut
+
+
+class TakenOut(BaseModel):
+    """What was called where `found` was there."""
+
+    found: str
+    called: str
+    count: int
+
+
+class ThresholdOut(BaseModel):
+    chance: float
+    opened: PartOut
+
+
+class OfOut(BaseModel):
+    name: str
+    right: PartOut
+
+
+class OddsOut(BaseModel):
+    """One fault of a layout: its share of the visits as brought along, as counted, and now."""
+
+    fault: str
+    name: str
+    built_in: float
+    counted: float
+    now: float
+
+
+class LayoutOddsOut(BaseModel):
+    layout: str
+    name: str
+    visits: float
+    odds: list[OddsOut]
+
+
+class ColumnOut(BaseModel):
+    """How often a finding falls on each level with a fault: as brought along, as counted, and now."""
+
+    finding: str
+    name: str
+    fault: str
+    fault_name: str
+    levels: list[str]
+    built_in: list[float]
+    counted: list[float]
+    now: list[float]
+
+
+class EndedOut(BaseModel):
+    """One ended job. called : what was named first, with its chance; found : None where nobody is sure."""
+
+    job: str
+    day: date
+    layout: str
+    called: str
+    chance: float
+    found: list[str] | None
+    right: bool | None
+    outcome: str
+    left_out: str | None
+
+
+class RecordOut(BaseModel):
+    learns: bool
+    ended: int
+    known: int
+    left_out: int
+    right: PartOut
+    own_right: PartOut
+    in_vain: PartOut
+    again: PartOut
+    minutes: float | None
+    bins: list[BinOut]
+    taken: list[TakenOut]
+    thresholds: list[ThresholdOut]
+    by_layout: list[OfOut]
+    by_person: list[OfOut]
+    odds: list[LayoutOddsOut]
+    columns: list[ColumnOut]
+    jobs: list[EndedOut]
+
+    @classmethod
+    def of(cls, record: ShopRecord, *, knowledge: Knowledge) -> RecordOut:
+        standing: Standing = record.standing
+        names = {code: fault.short for code, fault in knowledge.faults.items()}
+
+        def named(code: str) -> str:
+            return names.get(code, code)
+
+        return cls(
+            learns=record.learns,
+            ended=standing.ended,
+            known=standing.known,
+            left_out=standing.left_out,
+            right=PartOut.told(standing.right),
+            own_right=PartOut.told(standing.own_right),
+            in_vain=PartOut.told(standing.in_vain),
+            again=PartOut.told(standing.again),
+            minutes=standing.minutes,
+            bins=[BinOut(low=b.low, high=b.high, said=b.said, right=PartOut.told(b.right)) for b in standing.bins],
+            taken=[TakenOut(found=named(t.found), called=named(t.called), count=t.count) for t in standing.taken],
+            thresholds=[ThresholdOut(chance=t.chance, opened=PartOut.told(t.opened)) for t in standing.thresholds],
+            by_layout=[OfOut(name=LAYOUTS[o.name].name, right=PartOut.told(o.right)) for o in standing.by_layout],
+            by_person=[OfOut(name=o.name, right=PartOut.told(o.right)) for o in standing.by_person],
+            odds=list(_odds(record, knowledge)),
+            columns=list(_columns(record, knowledge)),
+            jobs=[_ended(outcome, names) for outcome in record.outcomes[:LISTED]],
+        )
+
+
+def _odds(record: ShopRecord, knowledge: Knowledge) -> Iterator[LayoutOddsOut]:
+    for layout, counted in sorted(record.counts.found.items()):
+        before, now = knowledge.odds_of(layout), record.now.odds_of(layout)
+        rows = [
+            OddsOut(
+                fault=fault,
+                name=knowledge.faults[fault].short,
+                built_in=before[fault] / sum(before.values()),
+                counted=counted.get(fault, 0.0),
+                now=now[fault] / sum(now.values()),
+            )
+            for fault in before
+        ]
+        rows.sort(key=lambda r: -r.now)
+        yield LayoutOddsOut(layout=layout, name=LAYOUTS[layout].name, visits=sum(counted.values()), odds=rows)
+
+
+def _columns(record: ShopRecord, knowledge: Knowledge) -> Iterator[ColumnOut]:
+    """Columns with counts, the most counted first."""
+    seen = [(n, f, c) for f, by_fault in record.counts.levels.items() for c, n in by_fault.items()]
+    for counted, code, fault in sorted(seen, key=lambda item: (-float(item[0].sum()), item[1], item[2])):
+        before, now = knowledge.findings.get(code), record.now.findings.get(code)
+        if before is None or now is None or (fault != "none" and fault not in before.given):
+            continue
+        column = (before.calm, now.calm) if fault == "none" else (before.given[fault], now.given[fault])
+        yield ColumnOut(
+            finding=code,
+            name=before.name,
+            fault=fault,
+            fault_name=knowledge.faults[fault].short,
+            levels=list(before.levels),
+            built_in=[float(v) for v in column[0]],
+            counted=[float(v) for v in np.round(counted, 2)],
+            now=[float(v) for v in column[1]],
+        )
+
+
+def _ended(outcome: Outcome, names: dict[str, str]) -> EndedOut:
+    return EndedOut(
+        job=outcome.job,
+        day=outcome.day,
+        layout=outcome.layout,
+        called=names.get(outcome.first, outcome.first),
+        chance=outcome.called[outcome.first],
+        found=[names.get(f, f) for f in outcome.faults] if outcome.faults is not None else None,
+        right=outcome.first_right,
+        outcome=outcome.outcome,
+        left_out=outcome.left_out,
+    )
