@@ -39,6 +39,7 @@ class RunningServer:
     """The application's server as its own process."""
 
     def __init__(self, database_url: str, *, upload_limit_mb: int = 60) -> None:
+        self.database_url = database_url
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self._environment = {

@@ -98,6 +98,9 @@ def _parser() -> argparse.ArgumentParser:
         start.add_argument("--key", type=Path, help="PEM file with the certificate's key")
         start.set_defaults(run=_start, with_demo=name == "demo")
     commands.add_parser("stop", help="stop what demo or serve started").set_defaults(run=_stop)
+    past = commands.add_parser("past", help="make the ended jobs that the demo's village looks back on")
+    past.add_argument("--out", type=Path, required=True, help="the file that ships with the demo")
+    past.set_defaults(run=_past)
     plan = commands.add_parser("plan", help="print how one or several repairs open, fit and close")
     plan.add_argument("--layout", choices=LAYOUT_CODES, required=True)
     plan.add_argument("--path", action="append", required=True, help="a repair path; several share one plan")
@@ -286,6 +289,13 @@ def _start(options: argparse.Namespace) -> int:
 
     address = Address(host=options.host, port=options.port, certificate=options.certificate, key=options.key)
     return run_everything(address, with_demo=options.with_demo)
+
+
+def _past(options: argparse.Namespace) -> int:
+    from eager_ear.host.past import make_past, past_as_bytes
+
+    options.out.write_bytes(past_as_bytes(make_past(load_knowledge())))
+    return 0
 
 
 def _stop(_: argparse.Namespace) -> int:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from pathlib import Path
@@ -14,6 +15,7 @@ from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import simulate_case, simulate_corners, with_clamp
 from eager_ear.host.demo_repairs import tell_repairs
+from eager_ear.host.past import PAST, tell_past
 from eager_ear.host.supervisor import a_worker
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, UnitOfWork
@@ -164,10 +166,17 @@ def load_demo(database: Database) -> None:
     A database that holds any other job is left alone; one whose loading was interrupted is completed.
     """
     with UnitOfWork(database) as work:
-        present = {job.case_id for job in work.jobs.newest(limit=len(DEMO_JOBS) + 1)}
+        newest = {job.case_id for job in work.jobs.newest(limit=2 * len(DEMO_JOBS) + 1)}
+    present = {case_id for case_id in newest if not case_id.startswith(PAST)}
     missing = [job for job in DEMO_JOBS if job.place not in present]
-    if not missing or present - {job.place for job in DEMO_JOBS}:
+    if present - {job.place for job in DEMO_JOBS}:
         return
+    if missing:
+        _load_jobs(database, missing)
+    tell_past(database, load_knowledge())
+
+
+def _load_jobs(database: Database, missing: Sequence[DemoJob]) -> None:
     knowledge = load_knowledge()
     worker = a_worker(database.url)
     worker.begin()

@@ -35,6 +35,8 @@ MOST_ENTRIES = 500
 # A long visit has a hundred; each is read and folded again with every further one.
 MOST_OF_A_JOB = 10_000
 UUID_LENGTH = 36
+# A job that was begun longer ago was begun by a clock that is off.
+OLDEST_BEGUN = timedelta(days=1200)
 # What changes the odds, or what is to be measured.
 EVIDENCE = frozenset(
     {
@@ -344,6 +346,6 @@ def _first_moment(entries: Sequence[Any], now: datetime) -> datetime:
             moment = datetime.fromisoformat(str(data["made_at"]))
         except (ValueError, KeyError, TypeError):
             continue
-        if moment.tzinfo is not None and timedelta(0) <= now - moment <= timedelta(days=400):
+        if moment.tzinfo is not None and timedelta(0) <= now - moment <= OLDEST_BEGUN:
             moments.append(moment)
     return min(moments, default=now)

@@ -80,7 +80,7 @@ def note_outcome(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) ->
         faults=found_in(visit),
         called={s.fault: s.probability for s in call_of.call.suspects},
         advice=call_of.call.advice,
-        opened=any(s.way == "off" and s.state == "done" for s in visit.strip.steps) or bool(visit.strip.seen),
+        opened=_was_opened(visit),
         own_view=called.faults if called is not None else (),
         levels={
             reading.finding.code: reading.level_likelihood / np.sum(reading.level_likelihood)
@@ -114,6 +114,14 @@ def _before_opening(
         shop=shop_of(work, repair=knowledge.repair),
     )
     return before, weighed
+
+
+def _was_opened(visit: Visit) -> bool:
+    """Taken apart step by step, looked into, or agreed to and not taken back."""
+    stepped = any(s.way == "off" and s.state == "done" for s in visit.strip.steps)
+    agreed = visit.cost.decided is not None and visit.cost.decided["answer"] == "yes"
+    ended = visit.any_time.closed in ("mended", "workaround", "no_fault")
+    return stepped or bool(visit.strip.seen) or (agreed and ended)
 
 
 def _minutes(before: Sequence[Entry]) -> float | None:

@@ -1,9 +1,9 @@
 """Whole visits whose truth is known, and how good the call is on them.
 
 Each draw is one machine with none, one or two faults, recorded by our own simulator or by the other physics; a
-technician's hands and a customer's words come from `technician.py`. The recordings are measured once; then the same
-visit is weighed with all of it, with hands only, with the deciding check only, with recordings only, and walked: check
-after check in the recommended order until there is a decision.
+technician's hands and a customer's words come from `core/simulate/technician.py`. The recordings are measured once;
+then the same visit is weighed with all of it, with hands only, with the deciding check only, with recordings only, and
+walked: check after check in the recommended order until there is a decision.
 """
 
 from __future__ import annotations
@@ -21,9 +21,9 @@ from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.simulate import SIMULATED_FAULTS, draw_washer, record_washer
 from eager_ear.core.simulate.scenario import OUR_PHYSICS
+from eager_ear.core.simulate.technician import DECISIVE, HEARD, MATCHING, Truth, hands_on, story_of
 from eager_ear.core.weigh import Weighed, weigh
 from eager_ear.verify.other_physics import OTHER_PHYSICS
-from eager_ear.verify.technician import DECISIVE, HEARD, MATCHING, Truth, hands_on, story_of
 
 SOUND_SHARE, PAIR_SHARE = 0.15, 0.12
 # Nobody makes more checks than this before deciding something.

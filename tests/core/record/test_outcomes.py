@@ -15,8 +15,8 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.posterior import hypotheses_for
 from eager_ear.core.machine import Machine
 from eager_ear.core.record import Outcome, counts_of, share_between, standing_of, taught
+from eager_ear.core.simulate.technician import MATCHING, Truth, hands_on, story_of
 from eager_ear.core.weigh import Weighed, weigh
-from eager_ear.verify.technician import MATCHING, Truth, hands_on, story_of
 
 
 def outcome(

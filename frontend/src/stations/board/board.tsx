@@ -11,7 +11,7 @@ import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { adviceShape } from "./advice";
-import { groups, wantsAHand } from "./groups";
+import { type Group, groups, wantsAHand } from "./groups";
 
 export function Board() {
   const board = useBoard();
@@ -30,14 +30,7 @@ export function Board() {
         <p className="sheet p-6">No jobs yet. Start one with New job, or import a case that someone sent you.</p>
       ) : null}
       {groups(jobs, new Date()).map((group) => (
-        <section key={group.name} aria-label={group.name} className="pb-6">
-          <h2 className="pb-2 text-xl">{group.name}</h2>
-          <ul className={group.rows ? "flex flex-col gap-2" : "grid gap-4 md:grid-cols-2"}>
-            {group.jobs.map((job) =>
-              group.rows ? <JobRow key={job.id} job={job} /> : <JobCard key={job.id} job={job} />,
-            )}
-          </ul>
-        </section>
+        <JobGroup key={group.name} group={group} />
       ))}
       {jobs.some((job) => job.due_on !== null) ? (
         <a className="inline-flex min-h-12 items-center underline underline-offset-4" href="/api/follow-ups.ics">
@@ -48,11 +41,42 @@ export function Board() {
   );
 }
 
+function JobGroup({ group }: { group: Group }) {
+  const [all, setAll] = useState(false);
+  const rest = group.first === null ? 0 : group.jobs.length - group.first;
+  const shown = all || group.first === null ? group.jobs : group.jobs.slice(0, group.first);
+  return (
+    <section aria-label={group.name} className="pb-6">
+      <h2 className="pb-2 text-xl">{group.name}</h2>
+      <ul className={group.rows ? "flex flex-col gap-2" : "grid gap-4 md:grid-cols-2"}>
+        {shown.map((job) => (group.rows ? <JobRow key={job.id} job={job} /> : <JobCard key={job.id} job={job} />))}
+      </ul>
+      {rest > 0 ? (
+        <div className="flex flex-wrap items-center gap-x-6">
+          <Button
+            weight="quiet"
+            aria-expanded={all}
+            onClick={() => {
+              setAll(!all);
+            }}
+          >
+            {all ? "Only the last ones" : `${String(rest)} more`}
+          </Button>
+          <Link to="/record" className="inline-flex min-h-12 items-center underline underline-offset-4">
+            How often we were right
+          </Link>
+        </div>
+      ) : null}
+    </section>
+  );
+}
+
 function boardTitle(jobs: readonly JobShort[]): string {
   const open = jobs.filter(wantsAHand).length;
+  const standing = jobs.filter((job) => job.closed === null).length;
   if (jobs.length === 0) return "The board";
   if (open === 0) return "Every machine has its call";
-  return `${String(open)} of ${String(jobs.length)} machines still want a check`;
+  return `${String(open)} of ${String(standing)} machines still want a check`;
 }
 
 function whereTo(job: JobShort): string {

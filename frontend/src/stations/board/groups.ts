@@ -6,7 +6,11 @@ export interface Group {
   jobs: readonly JobShort[];
   /** A line each, instead of a card. */
   rows: boolean;
+  /** So many are shown at first, the others when asked for; null shows all. */
+  first: number | null;
 }
+
+const CLOSED_AT_FIRST = 5;
 
 /** Whether somebody has to do something before the machine can be judged, or before it is safe. */
 export function wantsAHand(job: JobShort): boolean {
@@ -23,8 +27,8 @@ export function groups(jobs: readonly JobShort[], now: Date): Group[] {
   const today = (job: JobShort) => new Date(job.changed_at).toDateString() === now.toDateString();
   const sorted = [...open].sort((a, b) => Number(b.bridged) - Number(a.bridged) || Number(today(b)) - Number(today(a)));
   return [
-    { name: "Wants a hand", jobs: sorted, rows: false },
-    { name: "Has its call", jobs: called, rows: true },
-    { name: "Closed", jobs: closed, rows: true },
+    { name: "Wants a hand", jobs: sorted, rows: false, first: null },
+    { name: "Has its call", jobs: called, rows: true, first: null },
+    { name: "Closed", jobs: closed, rows: true, first: CLOSED_AT_FIRST },
   ].filter((group) => group.jobs.length > 0);
 }

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
-from eager_ear.core.diagnosis.posterior import hypotheses_for
+from eager_ear.core.diagnosis.posterior import fault_sets, hypotheses_for
 from eager_ear.core.units import FloatArray
 
 # No count makes anything rarer than this, at any level and for any fault of a layout.
@@ -75,21 +75,22 @@ def with_odds(knowledge: Knowledge, counts: Counts, *, weight: float) -> Knowled
             for fault, inside in hypotheses.members.items()
         }
         floored = {fault: max(share, LEAST_CHANCE) for fault, share in has.items()}
-        odds[layout] = _odds_behind(floored, layout, knowledge)
+        odds[layout] = _odds_behind(floored, knowledge)
     return replace(knowledge, odds=odds)
 
 
-def _odds_behind(has: Mapping[str, float], layout: str, knowledge: Knowledge) -> dict[str, float]:
+def _odds_behind(has: Mapping[str, float], knowledge: Knowledge) -> dict[str, float]:
     """Odds of which hypotheses are made, from how often machines have each fault, alone or with another.
 
     Scaled in turns until the sets made of them have the faults as often (iterative proportional fitting: Deming &
     Stephan, Ann. Math. Statist. 11(4), 1940).
     """
     odds = dict(has)
+    made = fault_sets(tuple(odds), knowledge.chains)
     for _ in range(FITTING_ROUNDS):
-        made = hypotheses_for(layout, knowledge=replace(knowledge, odds={layout: odds}))
+        prior = made.prior(odds)
         for fault, inside in made.members.items():
-            odds[fault] *= has[fault] / float(made.prior[inside.astype(bool)].sum())
+            odds[fault] *= has[fault] / float(prior[inside].sum())
     return odds
 
 

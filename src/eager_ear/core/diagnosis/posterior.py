@@ -14,7 +14,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -53,27 +53,55 @@ class Hypotheses:
         return np.array([(*(place[f] for f in sorted(s)), *none)[:2] for s in self.sets])
 
 
-def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
-    """All sets of at most two faults of that layout."""
-    weight = knowledge.odds_of(layout)
-    total = sum(weight.values())
-    real = [f for f in weight if f != "none"]
-    sets = [frozenset[str]()] + [frozenset({f}) for f in real] + [frozenset(p) for p in itertools.combinations(real, 2)]
-    follows = {frozenset({c.cause, c.effect}): c for c in knowledge.chains}
-    prior = np.array([_prior(s, weight, total, follows.get(s)) for s in sets])
+@dataclass(frozen=True, kw_only=True)
+class FaultSets:
+    """Nothing, every fault and every pair of them, whatever their odds.
+
+    pairs : where the two faults of each pair stand among the faults [shape=(pairs, 2)]
+    chained : (which pair, which fault of it is the cause, chance that it brings the other about)
+    """
+
+    faults: tuple[str, ...]
+    sets: tuple[frozenset[str], ...]
+    members: Mapping[str, FloatArray]
+    pairs: IntArray
+    chained: tuple[tuple[int, int, float], ...]
+
+    def prior(self, odds: Mapping[str, float]) -> FloatArray:
+        """Probability of every set [shape=(sets,)]: of a pair a little less than independence would give, or, where
+        one brings the other about, the cause's odds times that chance."""
+        total = sum(odds.values())
+        share = np.array([odds[fault] for fault in self.faults]) / total
+        pairs = PAIR_DISCOUNT * share[self.pairs[:, 0]] * share[self.pairs[:, 1]]
+        for pair, cause, chance in self.chained:
+            pairs[pair] = max(pairs[pair], share[cause] * chance)
+        prior = np.concatenate([[odds["none"] / total], share, pairs])
+        return np.asarray(prior / prior.sum())
+
+
+@lru_cache(maxsize=32)
+def fault_sets(faults: tuple[str, ...], chains: tuple[Chain, ...]) -> FaultSets:
+    """All sets of at most two of those faults, of which "none" is none."""
+    real = tuple(f for f in faults if f != "none")
+    index = np.array(list(itertools.combinations(range(len(real)), 2)), dtype=int).reshape(-1, 2)
+    named = [frozenset({real[a], real[b]}) for a, b in index]
+    sets = (frozenset[str](), *(frozenset({f}) for f in real), *named)
     members = {f: np.array([f in s for s in sets]) for f in real}
     members["none"] = np.array([not s for s in sets])
-    return Hypotheses(sets=tuple(sets), prior=prior / prior.sum(), members=members)
+    follows = {frozenset({c.cause, c.effect}): c for c in chains}
+    chained = tuple(
+        (pair, real.index(follows[both].cause), follows[both].chance)
+        for pair, both in enumerate(named)
+        if both in follows
+    )
+    return FaultSets(faults=real, sets=sets, members=members, pairs=index, chained=chained)
 
 
-def _prior(faults: frozenset[str], weight: Mapping[str, float], total: float, follows: Chain | None) -> float:
-    if not faults:
-        return weight["none"] / total
-    share = float(np.prod([weight[f] / total for f in faults]))
-    if len(faults) == 1:
-        return share
-    by_chance = share * PAIR_DISCOUNT
-    return by_chance if follows is None else max(by_chance, weight[follows.cause] / total * follows.chance)
+def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
+    """All sets of at most two faults of that layout."""
+    odds = knowledge.odds_of(layout)
+    made = fault_sets(tuple(odds), knowledge.chains)
+    return Hypotheses(sets=made.sets, prior=made.prior(odds), members=dict(made.members))
 
 
 def level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:

@@ -45,6 +45,10 @@ class Jobs:
             raise NotFound(kind="job", key=uuid)
         return found
 
+    def has_case(self, case_id: str) -> bool:
+        """Whether a job was opened under that name of a case."""
+        return self._session.scalar(select(JobRow.id).where(JobRow.case_id == case_id).limit(1)) is not None
+
     def find(self, uuid: str) -> JobRecord | None:
         row = self._session.scalar(select(JobRow).where(JobRow.uuid == uuid)) if may_be_id(uuid) else None
         return _record(row) if row is not None else None
