@@ -5,7 +5,7 @@ import { Link, useNavigate } from "react-router";
 import type { Job, JobShort } from "../../api/client";
 import { isBusy, keys, useBoard, useCatalogue } from "../../api/queries";
 import { upload, withQuery } from "../../api/upload";
-import { percent, when } from "../../lib/format";
+import { percent, when, words } from "../../lib/format";
 import { leftOf, useNow } from "../../lib/now";
 import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
@@ -135,7 +135,7 @@ function JobRow({ job }: { job: JobShort }) {
           </span>
         </span>
         <span className="col-start-2 sm:col-start-3">
-          {called} <span className="text-ink-soft">· {shape.words}</span>
+          {called} <span className="text-ink-soft">· {job.closed === null ? shape.words : words(job.closed)}</span>
         </span>
         <span className="col-start-3 row-start-1 whitespace-nowrap text-right font-mono font-bold sm:col-start-4">
           {sure}

@@ -23,7 +23,9 @@ export function wantsAHand(job: JobShort): boolean {
 export function groups(jobs: readonly JobShort[], now: Date): Group[] {
   const open = jobs.filter((job) => wantsAHand(job) || isBusy(job.measuring));
   const called = jobs.filter((job) => !open.includes(job) && job.closed === null);
-  const closed = jobs.filter((job) => !open.includes(job) && job.closed !== null);
+  const closed = jobs
+    .filter((job) => !open.includes(job) && job.closed !== null)
+    .sort((a, b) => b.created_at.localeCompare(a.created_at));
   const today = (job: JobShort) => new Date(job.changed_at).toDateString() === now.toDateString();
   const sorted = [...open].sort((a, b) => Number(b.bridged) - Number(a.bridged) || Number(today(b)) - Number(today(a)));
   return [
