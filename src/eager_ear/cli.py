@@ -13,6 +13,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import Literal
 
 from eager_ear import __version__
 from eager_ear.casefile import read_case_folder, unpacked, write_case_folder
@@ -98,6 +99,12 @@ def _parser() -> argparse.ArgumentParser:
         start.add_argument("--key", type=Path, help="PEM file with the certificate's key")
         start.set_defaults(run=_start, with_demo=name == "demo")
     commands.add_parser("stop", help="stop what demo or serve started").set_defaults(run=_stop)
+    report = commands.add_parser("report", help="write a job's report for the customer, or the label, as a PDF")
+    report.add_argument("job", help="the job's id, as its address in the browser ends")
+    report.add_argument("--out", type=Path, default=Path("report.pdf"))
+    report.add_argument("--size", choices=("a4", "letter"), default="a4")
+    report.add_argument("--label", action="store_true", help="the label for the inside of the cabinet")
+    report.set_defaults(run=_report)
     past = commands.add_parser("past", help="make the ended jobs that the demo's village looks back on")
     past.add_argument("--out", type=Path, required=True, help="the file that ships with the demo")
     past.set_defaults(run=_past)
@@ -289,6 +296,13 @@ def _start(options: argparse.Namespace) -> int:
 
     address = Address(host=options.host, port=options.port, certificate=options.certificate, key=options.key)
     return run_everything(address, with_demo=options.with_demo)
+
+
+def _report(options: argparse.Namespace) -> int:
+    from eager_ear.host.report import run_report
+
+    kind: Literal["report", "label"] = "label" if options.label else "report"
+    return run_report(options.job, out=options.out, size=options.size, kind=kind)
 
 
 def _past(options: argparse.Namespace) -> int:

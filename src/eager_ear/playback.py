@@ -10,6 +10,7 @@ import numpy as np
 
 from eager_ear.casefile import SoundHead, sound_head, sound_stretch
 from eager_ear.core.curves import track_of
+from eager_ear.core.diagnosis import leading_run
 from eager_ear.core.errors import BadField, NotMeasurable, UnknownCode
 from eager_ear.core.signals.listening import (
     Heard,
@@ -28,8 +29,20 @@ from eager_ear.core.signals.speed_track import SpeedTrack
 from eager_ear.core.signals.time_stretch import slowed_down
 from eager_ear.core.units import FloatArray
 from eager_ear.store import AttachmentRecord, Database, FileReader, FileRecord, NotFound, UnitOfWork
+from eager_ear.use_cases.shown import shown_of
 
-WAYS = ("as_recorded", "band", "without_orders", "orders", "beat", "slowed", "envelope", "one_turn", "beside")
+WAYS = (
+    "as_recorded",
+    "band",
+    "without_orders",
+    "orders",
+    "beat",
+    "slowed",
+    "envelope",
+    "one_turn",
+    "beside",
+    "before_after",
+)
 LONGEST_S = 20.0
 LONGEST_SLOWED_S = 60.0
 LOOP_S = 6.0
@@ -145,7 +158,7 @@ class _Spin:
 
 
 def listen(database: Database, *, job_uuid: str, wish: Wish) -> Heard:
-    """A stretch of the job's leading spin as wished.
+    """A stretch of the job's leading spin as wished; `before_after` needs no stretch, it finds what both spins have.
 
     Raises
     ------
@@ -154,6 +167,10 @@ def listen(database: Database, *, job_uuid: str, wish: Wish) -> Heard:
     NotMeasurable
         The stretch, or the other spin, does not hold what the way needs.
     """
+    if wish.way == "before_after":
+        found, mended = (_own_spin(database, job_uuid, after=after) for after in (False, True))
+        both, speed_rpm = _beside(found, mended, wish)
+        return replace(for_the_ear(both, sample_rate_hz=found.audio.sample_rate_hz), speed_rpm=speed_rpm)
     spin = _spin(database, job_uuid)
     rate = spin.audio.sample_rate_hz
     if wish.way == "beside" and wish.beside is not None:
@@ -222,9 +239,37 @@ def _spin(database: Database, job_uuid: str) -> _Spin:
         if sent is None:
             raise NotFound(kind="measured sound of job", key=job_uuid)
         file = work.files.get(sent.file_id)
-    head = sound_head(FileReader(database, file.id, size_bytes=file.size_bytes), name=sent.name)
+    return _opened(database, file, sent.name, sound, curves)
+
+
+def _own_spin(database: Database, job_uuid: str, *, after: bool) -> _Spin:
+    """The job's leading spin of the machine as it was found, or as it was mended. Raises NotMeasurable."""
+    missing = NotMeasurable(
+        quantity="comparison by ear",
+        reason=f"no spin with sound was measured {'after' if after else 'before'} the repair.",
+    )
+    with UnitOfWork(database) as work:
+        job = work.jobs.get(job_uuid)
+        lead = leading_run([s for s in shown_of(work, job.id, after=after) if s.test == "spin"])
+        if lead is None:
+            raise missing
+        curves = work.measurements.curves(job.id, run=lead.key)
+        sound = curves.get("sound")
+        measured = work.measurements.of_job(job.id)[lead.key].request["recordings"]
+        sums = {r["sha256"] for r in measured if sound is not None and r["name"] == sound["name"]}
+        sent = next((a for a in work.attachments.of_job(job.id).values() if a.is_here and a.sha256 in sums), None)
+        if sent is None or sound is None:
+            raise missing
+        file = work.files.get(sent.file_id)
+    return _opened(database, file, sent.name, sound, curves)
+
+
+def _opened(
+    database: Database, file: FileRecord, name: str, sound: Mapping[str, Any], curves: Mapping[str, Any]
+) -> _Spin:
+    head = sound_head(FileReader(database, file.id, size_bytes=file.size_bytes), name=name)
     orders = tuple(float(order) for order in sound["orders"])
-    audio = _Sound(database=database, file=file, name=sent.name, head=head)
+    audio = _Sound(database=database, file=file, name=name, head=head)
     return _Spin(audio, float(sound["start_s"]), track_of(curves), orders)
 
 

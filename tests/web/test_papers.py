@@ -57,13 +57,28 @@ def job(api: httpx.Client) -> str:
     return open_job(api, machine("Hostel, “Weir” №3", layout="top_coupler"), check("coupler_look", broken=True))
 
 
-@pytest.mark.parametrize("paper", ["quote", "job-sheet"])
+@pytest.mark.parametrize("paper", ["quote", "job-sheet", "report", "label"])
 def test_a_paper_comes_in_both_sizes(api: httpx.Client, job: str, paper: str) -> None:
     for size, box in (("a4", A4), ("letter", LETTER)):
         answer = api.get(f"/api/jobs/{job}/{paper}.pdf", params={"size": size})
         assert (answer.status_code, answer.headers["content-type"]) == (200, "application/pdf")
         assert all(found == pytest.approx(box, abs=0.1) for found in pages(answer.content))
     assert api.get(f"/api/jobs/{job}/{paper}.pdf", params={"size": "napkin"}).status_code == 422
+
+
+def test_a_report_tells_what_became_of_it(api: httpx.Client, job: str) -> None:
+    before = len(api.get(f"/api/jobs/{job}/report.pdf").content)
+    write(
+        api,
+        job,
+        entry("offered", {"options": [{"path": ["coupler"], "total": 9000, "currency": "EUR"}]}),
+        entry("decided", {"option": 0, "answer": "yes"}),
+        entry("found", {"faults": ["motor_coupler"], "not_there": [], "sure": True}),
+        entry("follow_up", {"due": "2026-12-24", "what": "Look at the witness mark"}),
+        entry("closed", {"outcome": "mended"}),
+    )
+    assert len(api.get(f"/api/jobs/{job}/report.pdf").content) > before
+    assert len(pages(api.get(f"/api/jobs/{job}/label.pdf").content)) == 1
 
 
 def test_a_signed_quote_is_longer_than_one_that_waits(api: httpx.Client, job: str) -> None:

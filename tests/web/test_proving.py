@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import httpx
+import numpy as np
 import pytest
+import soundfile
 from icalendar import Calendar
 
 from eager_ear.casefile import write_case_folder
@@ -77,6 +80,10 @@ def test_a_repair_is_proved_against_the_machine_before(
     assert codes[:2] == ["p_hand", "p_seam"]
     assert codes[-1] == "p_load"
 
+    too_early = api.get(f"/api/jobs/{bearing}/listen", params={"way": "before_after"})
+    assert too_early.status_code == 422
+    assert "after the repair" in too_early.json()["message"]
+
     close_up(api, bearing)
     assert "Record an empty spin now" in proof(api, bearing)["waiting"]
     called = api.get(f"/api/jobs/{bearing}").json()["call"]
@@ -85,6 +92,14 @@ def test_a_repair_is_proved_against_the_machine_before(
     after = proof(api, bearing)["before_after"]
     assert after["verdict"] == "better", after
     assert "race" in after["says"].lower() or "dB less" in after["says"]
+    # Both for the ear in turns, at one loudness and one speed.
+    heard = api.get(f"/api/jobs/{bearing}/listen", params={"way": "before_after"})
+    assert heard.status_code == 200, heard.text
+    samples, rate = soundfile.read(io.BytesIO(heard.content))
+    piece = samples[: int(1.4 * rate)], samples[int(1.7 * rate) : int(3.0 * rate)]
+    loud = [float(np.sqrt(np.mean(np.square(p)))) for p in piece]
+    assert loud[0] == pytest.approx(loud[1], rel=0.35)
+    assert float(heard.headers["x-speed-rpm"]) > 300
     # The call stays what it was: the mended machine does not speak against what was wrong with it.
     now = api.get(f"/api/jobs/{bearing}").json()["call"]
     assert (now["leader"], now["leader_probability"]) == (called["leader"], called["leader_probability"])

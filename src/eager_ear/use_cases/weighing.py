@@ -198,7 +198,8 @@ def reweigh_all(database: Database, *, knowledge: Knowledge, on_change: Callable
 
 def _reweighed(work: UnitOfWork, job_id: int, knowledge: Knowledge) -> Change:
     job = work.jobs.hold(job_id)
-    after = weigh_job(work, folded(work, job, knowledge=knowledge), knowledge=knowledge)
+    sharpened = knowledge_of_shop(work, knowledge=knowledge)
+    after = weigh_job(work, folded(work, job, knowledge=knowledge), knowledge=sharpened)
     return Change(place=job.summary.place, before=job.call, after=after)
 
 

@@ -1,5 +1,8 @@
 import type { ProofData, Schemas } from "../../api/client";
 import { unbroken } from "../../lib/format";
+import { Button } from "../../ui/button";
+import { Trouble } from "../../ui/trouble";
+import { useEar } from "../spin/use-ear";
 
 type Compared = NonNullable<ProofData["before_after"]>;
 type Change = Schemas["Change"];
@@ -8,7 +11,7 @@ const WIDTH = 300;
 const ROW = 34;
 
 /** The machine before and after: one sentence, then each quantity as two pegs on a line. */
-export function BeforeAfter({ compared }: { compared: Compared }) {
+export function BeforeAfter({ compared, jobId }: { compared: Compared; jobId: string }) {
   const { changes, bands, problems } = compared;
   const isAlike = (c: Change) => c.healthy_before && c.healthy_after && !c.clear;
   const told = changes.filter((c) => !isAlike(c));
@@ -55,7 +58,43 @@ export function BeforeAfter({ compared }: { compared: Compared }) {
           </span>
         </p>
       ) : null}
+      <InTurns jobId={jobId} />
     </section>
+  );
+}
+
+/** Both spins for the ear, one after the other and again, at one loudness and one speed. */
+function InTurns({ jobId }: { jobId: string }) {
+  const { hearing, hear } = useEar();
+  const url = `/api/jobs/${jobId}/listen?way=before_after`;
+  return (
+    <div className="flex flex-col gap-2">
+      <Button
+        onClick={() => {
+          hear("before_after", url);
+        }}
+        disabled={hearing.status === "fetching"}
+      >
+        {hearing.status === "fetching" ? "Laying both side by side …" : "Hear before and after in turns"}
+      </Button>
+      {hearing.status === "failed" ? <Trouble title={hearing.message} safe="Both recordings are kept." /> : null}
+      {hearing.status === "heard" ? (
+        <figure>
+          <figcaption>
+            Before first, then after, and again, at one loudness
+            {hearing.speed_rpm === null ? "" : `, both near ${hearing.speed_rpm.toFixed(0)} rpm`}.
+          </figcaption>
+          <audio
+            key={hearing.url}
+            controls
+            autoPlay
+            className="mt-2 w-full"
+            src={hearing.url}
+            aria-label="Before and after in turns"
+          />
+        </figure>
+      ) : null}
+    </div>
   );
 }
 

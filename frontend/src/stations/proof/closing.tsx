@@ -7,6 +7,7 @@ import { words } from "../../lib/format";
 import { Button } from "../../ui/button";
 import { ManyChips, OneChip } from "../../ui/chips";
 import { TextField } from "../../ui/field";
+import { PaperLinks } from "../../ui/paper-links";
 import { Trouble } from "../../ui/trouble";
 import { saidOf } from "./tests";
 
@@ -129,6 +130,10 @@ export function Closing({ job, proof, catalogue }: { job: Job; proof: ProofData;
             setOutcome(value as Outcome | "");
           }}
         />
+      </div>
+      <div>
+        <PaperLinks name="The customer’s report as PDF" href={`/api/jobs/${job.id}/report.pdf`} />
+        <PaperLinks name="Label for the cabinet as PDF" href={`/api/jobs/${job.id}/label.pdf`} />
       </div>
       {outcome === "mended" && unproved.length > 0 ? (
         <p>

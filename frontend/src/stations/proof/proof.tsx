@@ -47,7 +47,7 @@ export function Proof() {
         ) : null}
       </header>
       {compared ? (
-        <BeforeAfter compared={compared} />
+        <BeforeAfter compared={compared} jobId={job.id} />
       ) : (
         <p className="border-l-8 border-double border-ink-soft py-1 pl-4">
           {waiting}{" "}

@@ -259,12 +259,13 @@ class Measurements:
             .values(is_lead=JobMeasurementRow.run == (run or ""))
         )
 
-    def curves(self, job_id: int) -> Mapping[str, Any]:
-        """The curves of the leading run; empty without one."""
+    def curves(self, job_id: int, *, run: str | None = None) -> Mapping[str, Any]:
+        """The curves of a run, the leading one where none is named; empty without one."""
+        wanted = JobMeasurementRow.is_lead if run is None else JobMeasurementRow.run == run
         found = self._session.scalar(
             select(MeasurementRow.curves)
             .join(JobMeasurementRow, JobMeasurementRow.measurement_id == MeasurementRow.id)
-            .where(JobMeasurementRow.job_id == job_id, JobMeasurementRow.is_lead)
+            .where(JobMeasurementRow.job_id == job_id, wanted)
         )
         return found or {}
 

@@ -49,6 +49,11 @@ class Outcomes:
         row.left_out, row.changed_at = why, now
         self._session.flush()
 
+    def of_job(self, job_id: int) -> Outcome | None:
+        """What became of a job; None as long as it is open."""
+        row = self._session.get(OutcomeRow, job_id)
+        return None if row is None else _outcome(row, "", again=row.proof_failed)
+
     def newest(self, *, limit: int) -> list[Outcome]:
         """The jobs that ended last, the newest first."""
         found = self._session.execute(

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from eager_ear.paper import Size
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.calendar import follow_ups_ics
-from eager_ear.use_cases.papers import job_sheet_of, quote_of
+from eager_ear.use_cases.papers import job_sheet_of, label_of, quote_of, report_of
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["papers"])
@@ -30,6 +30,22 @@ def job_sheet(job_id: str, state: State, size: Size = "a4") -> Response:
     with UnitOfWork(state.database) as work:
         content = job_sheet_of(work, work.jobs.get(job_id), knowledge=state.knowledge, size=size)
     return _pdf(content, "job-sheet.pdf")
+
+
+@router.get("/jobs/{job_id}/report.pdf", response_class=Response, responses=PDF)
+def report(job_id: str, state: State, size: Size = "a4") -> Response:
+    """What was wrong, how we know, what was done and how it was proved, for the customer."""
+    with UnitOfWork(state.database) as work:
+        content = report_of(work, work.jobs.get(job_id), knowledge=state.knowledge, size=size)
+    return _pdf(content, "report.pdf")
+
+
+@router.get("/jobs/{job_id}/label.pdf", response_class=Response, responses=PDF)
+def label(job_id: str, state: State, size: Size = "a4") -> Response:
+    """What the next one should know who opens the machine, for the inside of the cabinet."""
+    with UnitOfWork(state.database) as work:
+        content = label_of(work, work.jobs.get(job_id), knowledge=state.knowledge, size=size)
+    return _pdf(content, "label.pdf")
 
 
 @router.get("/follow-ups.ics", response_class=Response, responses={200: {"content": {"text/calendar": {}}}})
