@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -105,6 +106,18 @@ def _parser() -> argparse.ArgumentParser:
     report.add_argument("--size", choices=("a4", "letter"), default="a4")
     report.add_argument("--label", action="store_true", help="the label for the inside of the cabinet")
     report.set_defaults(run=_report)
+    for name, text in (
+        ("backup", "copy everything into one file, while the server runs or not"),
+        ("restore", "read such a file into an empty data folder"),
+    ):
+        copying = commands.add_parser(name, help=text)
+        copying.add_argument("file", type=Path)
+        copying.add_argument(
+            "--passphrase-file", type=Path, help="file whose first line seals the copy; or EAGER_EAR_PASSPHRASE"
+        )
+        copying.set_defaults(run=_copying, name=name)
+    check = commands.add_parser("check", help="hold every stored byte against its checksum")
+    check.set_defaults(run=_check)
     past = commands.add_parser("past", help="make the ended jobs that the demo's village looks back on")
     past.add_argument("--out", type=Path, required=True, help="the file that ships with the demo")
     past.set_defaults(run=_past)
@@ -303,6 +316,29 @@ def _report(options: argparse.Namespace) -> int:
 
     kind: Literal["report", "label"] = "label" if options.label else "report"
     return run_report(options.job, out=options.out, size=options.size, kind=kind)
+
+
+def _copying(options: argparse.Namespace) -> int:
+    from eager_ear.host.backup import run_backup, run_restore
+
+    passphrase = os.environ.get("EAGER_EAR_PASSPHRASE") or None
+    if options.passphrase_file is not None:
+        try:
+            passphrase = options.passphrase_file.read_text("utf-8").partition("\n")[0].rstrip("\r")
+        except (OSError, UnicodeDecodeError) as exc:
+            print(f"The passphrase cannot be read: {exc}", file=sys.stderr)
+            return BAD_INPUT
+        if not passphrase:
+            print("The passphrase's file begins with an empty line.", file=sys.stderr)
+            return BAD_INPUT
+    run = run_backup if options.name == "backup" else run_restore
+    return run(options.file, passphrase=passphrase)
+
+
+def _check(_: argparse.Namespace) -> int:
+    from eager_ear.host.backup import run_check
+
+    return run_check()
 
 
 def _past(options: argparse.Namespace) -> int:

@@ -60,15 +60,15 @@ def _speak_utc(connection: object, _: object) -> None:
     cursor.close()
 
 
-def migrate(database: Database) -> None:
-    """Bring the schema to the newest version. Raises DatabaseUnreachable, UnsuitableDatabase."""
+def migrate(database: Database, *, revision: str = "head") -> None:
+    """Bring the schema to the newest version, or to that revision. Raises DatabaseUnreachable, UnsuitableDatabase."""
     _require_suitable(database)
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with database.engine.begin() as connection:
         config.attributes["connection"] = connection
         try:
-            command.upgrade(config, "head")
+            command.upgrade(config, revision)
         except CommandError as exc:
             raise UnsuitableDatabase(
                 message="The database was made by a newer version of this product: update, or restore a backup."
