@@ -98,6 +98,8 @@ def _parser() -> argparse.ArgumentParser:
         start.add_argument("--host", default="127.0.0.1", help="address to serve at; by default this machine alone")
         start.add_argument("--certificate", type=Path, help="PEM file: serve over https, as phones want for recording")
         start.add_argument("--key", type=Path, help="PEM file with the certificate's key")
+        start.add_argument("--copies", type=Path, help="folder for a copy of everything every day, on another disk")
+        start.add_argument("--keep", type=int, default=14, help="how many of these copies are kept")
         start.set_defaults(run=_start, with_demo=name == "demo")
     commands.add_parser("stop", help="stop what demo or serve started").set_defaults(run=_stop)
     report = commands.add_parser("report", help="write a job's report for the customer, or the label, as a PDF")
@@ -305,10 +307,15 @@ def _verify(options: argparse.Namespace) -> int:
 
 
 def _start(options: argparse.Namespace) -> int:
+    from eager_ear.host.daily_copies import DailyCopies
     from eager_ear.host.run import Address, run_everything
 
     address = Address(host=options.host, port=options.port, certificate=options.certificate, key=options.key)
-    return run_everything(address, with_demo=options.with_demo)
+    if options.keep < 1:
+        print("At least one copy is kept: --keep 1 or more.", file=sys.stderr)
+        return BAD_INPUT
+    copies = DailyCopies(folder=options.copies, keep=options.keep) if options.copies is not None else None
+    return run_everything(address, with_demo=options.with_demo, copies=copies)
 
 
 def _report(options: argparse.Namespace) -> int:

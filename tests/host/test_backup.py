@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import zipfile
 from collections.abc import Iterator
+from datetime import date
 from pathlib import Path
 
 import httpx
@@ -16,6 +17,7 @@ from sqlalchemy import text
 
 from eager_ear.cli import main
 from eager_ear.core.diagnosis import Knowledge
+from eager_ear.host.daily_copies import DailyCopies
 from eager_ear.host.past import read_past, tell_past
 from eager_ear.host.sealing import PIECE, SealProblem, is_sealed, seal, unseal
 from eager_ear.store import Database
@@ -156,3 +158,30 @@ def test_a_seal_breaks_wherever_it_is_touched(
     sealed.write_bytes(content[:-1])
     with pytest.raises(SealProblem):
         unseal(sealed, back, passphrase="p")
+
+
+def test_a_day_has_one_copy_and_only_the_newest_stay(
+    database: Database, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    copies = DailyCopies(folder=tmp_path / "copies", keep=3)
+    for day in range(1, 6):
+        assert copies.look(database.url, today=date(2026, 3, day))
+        copies.wait()
+        assert not copies.look(database.url, today=date(2026, 3, day))
+    (copies.folder / "notes.txt").write_text("mine")
+    copies.make(database.url, date(2026, 3, 6))
+    assert sorted(p.name for p in copies.folder.iterdir()) == [
+        "eager-ear-2026-03-04.zip",
+        "eager-ear-2026-03-05.zip",
+        "eager-ear-2026-03-06.zip",
+        "notes.txt",
+    ]
+    # A folder that cannot be one is told once, and asked again tomorrow.
+    (tmp_path / "file").write_text("")
+    beside = DailyCopies(folder=tmp_path / "file", keep=3)
+    assert beside.look(database.url, today=date(2026, 3, 7))
+    beside.wait()
+    assert "was not made" in capsys.readouterr().err
+    assert not beside.look(database.url, today=date(2026, 3, 7))
+    assert beside.look(database.url, today=date(2026, 3, 8))
+    beside.wait()

@@ -14,8 +14,10 @@ import urllib.request
 from collections.abc import Iterator
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 
+from eager_ear.host.daily_copies import DailyCopies
 from eager_ear.host.demo import load_demo
 from eager_ear.host.folder import FolderProblem, bring_earlier_data, home, own_folder, stop_owner, user_home
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
@@ -101,8 +103,13 @@ def _stop_on_signal(*_: object) -> None:
     raise Stopped
 
 
-def run_everything(address: Address, *, with_demo: bool) -> int:
-    """Serve until stopped by Ctrl-C, a signal or `stop`; returns the exit status."""
+def run_everything(address: Address, *, with_demo: bool, copies: DailyCopies | None = None) -> int:
+    """Serve until stopped by Ctrl-C, a signal or `stop`; returns the exit status.
+
+    Parameters
+    ----------
+    copies : where a copy of everything is kept every day, if anywhere
+    """
     if address.problem is not None:
         print(address.problem, file=sys.stderr)
         return 1
@@ -118,9 +125,11 @@ def run_everything(address: Address, *, with_demo: bool) -> int:
             if stays is not None:
                 print(stays, flush=True)
             try:
-                _begin(supervisor, folder, address, with_demo=with_demo)
+                url = _begin(supervisor, folder, address, with_demo=with_demo)
                 while True:
                     time.sleep(LOOK_S)
+                    if copies is not None:
+                        copies.look(url, today=datetime.now(UTC).date())
                     for name in supervisor.look():
                         print(f"{name} had ended and was begun again", file=sys.stderr, flush=True)
             finally:
@@ -135,7 +144,8 @@ def run_everything(address: Address, *, with_demo: bool) -> int:
         return 1
 
 
-def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo: bool) -> None:
+def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo: bool) -> str:
+    """Bring everything up; returns the database's address."""
     url = os.environ.get("EAGER_EAR_DATABASE_URL", "")
     environment = {}
     if not url:
@@ -160,6 +170,7 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
     print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
     if not address.is_loopback:
         print("Whoever is on that network can open it: use a network that is the shop's own.", flush=True)
+    return url
 
 
 @contextlib.contextmanager
