@@ -38,13 +38,14 @@ CHROMIUM_FLAGS = [
 class RunningServer:
     """The application's server as its own process."""
 
-    def __init__(self, database_url: str, *, upload_limit_mb: int = 60) -> None:
+    def __init__(self, database_url: str, *, upload_limit_mb: int = 60, people: bool = False) -> None:
         self.database_url = database_url
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self._environment = {
             **os.environ,
             "EAGER_EAR_DATABASE_URL": database_url,
+            "EAGER_EAR_SIGN_IN": "people" if people else "nobody",
             "EAGER_EAR_INTERFACE": str(ROOT / "frontend" / "dist"),
             "EAGER_EAR_UPLOAD_LIMIT_MB": str(upload_limit_mb),
         }

@@ -1,5 +1,7 @@
 import { Route, Routes } from "react-router";
 
+import { ServerSaid } from "./api/client";
+import { useMe } from "./api/queries";
 import { Board } from "./stations/board/board";
 import { Call } from "./stations/call/call";
 import { History } from "./stations/history/history";
@@ -7,6 +9,8 @@ import { JobFrame } from "./stations/job-frame";
 import { MachinePage } from "./stations/machines/machine-page";
 import { Machines } from "./stations/machines/machines";
 import { NewJob } from "./stations/new-job/new-job";
+import { People } from "./stations/people/people";
+import { SignIn } from "./stations/people/sign-in";
 import { ShopRecord } from "./stations/record/record";
 import { Shop } from "./stations/shop/shop";
 import { STATIONS } from "./stations/stations";
@@ -15,6 +19,14 @@ import { TopBar } from "./ui/top-bar";
 import { WaitingLine } from "./ui/waiting-line";
 
 export function App() {
+  const me = useMe();
+  if (me.error instanceof ServerSaid && me.error.status === 401) {
+    return (
+      <div className="mx-auto min-h-dvh max-w-[1280px] px-4 pb-24 sm:px-8">
+        <SignIn />
+      </div>
+    );
+  }
   return (
     <div className="mx-auto min-h-dvh max-w-[1280px] px-4 pb-24 sm:px-8">
       <TopBar />
@@ -24,6 +36,7 @@ export function App() {
         <Route path="/" element={<Board />} />
         <Route path="/new" element={<NewJob />} />
         <Route path="/shop" element={<Shop />} />
+        <Route path="/people" element={<People />} />
         <Route path="/record" element={<ShopRecord />} />
         <Route path="/machines" element={<Machines />} />
         <Route path="/machines/:machineId" element={<MachinePage />} />

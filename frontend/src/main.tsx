@@ -7,6 +7,8 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 
+import { ServerSaid } from "./api/client";
+import { keys } from "./api/keys";
 import { App } from "./app";
 import { DeviceProvider } from "./device/device";
 import { openStore } from "./device/store";
@@ -26,6 +28,9 @@ const queries = new QueryClient({
   // A failed fetch of what is shown already is no reason to speak; stations say it where nothing can be shown.
   queryCache: new QueryCache({
     onError: (error, query) => {
+      // A sign-in that has ended is noticed wherever it is asked for first.
+      if (error instanceof ServerSaid && error.status === 401 && query.queryKey[0] !== "me")
+        void queries.invalidateQueries({ queryKey: keys.me() });
       if (query.state.data === undefined && query.meta?.["saidInPlace"] !== true) say(error, false);
     },
   }),

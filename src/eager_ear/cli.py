@@ -120,6 +120,9 @@ def _parser() -> argparse.ArgumentParser:
         copying.set_defaults(run=_copying, name=name)
     check = commands.add_parser("check", help="hold every stored byte against its checksum")
     check.set_defaults(run=_check)
+    recover = commands.add_parser("recover", help="print a code by which somebody sets their password anew")
+    recover.add_argument("name")
+    recover.set_defaults(run=_recover)
     past = commands.add_parser("past", help="make the ended jobs that the demo's village looks back on")
     past.add_argument("--out", type=Path, required=True, help="the file that ships with the demo")
     past.set_defaults(run=_past)
@@ -346,6 +349,12 @@ def _check(_: argparse.Namespace) -> int:
     from eager_ear.host.backup import run_check
 
     return run_check()
+
+
+def _recover(options: argparse.Namespace) -> int:
+    from eager_ear.host.recover import run_recover
+
+    return run_recover(options.name)
 
 
 def _past(options: argparse.Namespace) -> int:

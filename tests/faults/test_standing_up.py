@@ -72,6 +72,7 @@ def product() -> Iterator[tuple[subprocess.Popen[bytes], str, Path]]:
         folder, port = Path(scratch), free_port()
         folder.chmod(0o711)
         environment = {**os.environ, "EAGER_EAR_HOME": str(folder), "EAGER_EAR_INTERFACE": str(ROOT / "frontend/dist")}
+        environment["EAGER_EAR_SIGN_IN"] = "nobody"
         environment.pop("EAGER_EAR_DATABASE_URL", None)
         words = [sys.executable, "-m", "eager_ear.cli", "serve", "--port", str(port)]
         running = subprocess.Popen(words, env=environment, stdout=subprocess.DEVNULL)

@@ -29,6 +29,7 @@ export type ProofData = Schemas["Proving"];
 export type DecisionData = Schemas["DecisionOut"];
 export type ShopData = Schemas["ShopOut"];
 export type RecordData = Schemas["RecordOut"];
+export type PeopleData = Schemas["PeopleOut"];
 export type MachineFacts = Schemas["MachineFacts"];
 
 export const client = createClient<paths>({ baseUrl: "/" });

@@ -16,5 +16,7 @@ export const keys = {
   proof: (id: string) => ["jobs", id, "proof"] as const,
   shop: () => ["shop"] as const,
   record: () => ["record"] as const,
+  me: () => ["me"] as const,
+  people: () => ["people"] as const,
   judged: (check: string, values: unknown, layout: string | null) => ["judged", check, values, layout] as const,
 };

@@ -4,6 +4,206 @@
  */
 
 export interface paths {
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Answers when the database does; whoever asks.
+         */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In
+         * @description Sign this device in.
+         */
+        post: operations["sign_in__api_sign_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join
+         * @description Come in by an invitation, or set a password anew by a code for that.
+         */
+        post: operations["join__api_join_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Me
+         * @description Who acts on this device.
+         */
+        get: operations["me_api_me_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out
+         * @description End this device's sign-in, or all of this person's.
+         */
+        post: operations["sign_out__api_sign_out_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Password
+         * @description Set another password; other devices are signed out.
+         */
+        put: operations["password_api_me_password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description Everybody, and the newest of the audit list; for owners.
+         */
+        get: operations["people_api_people_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invitation
+         * @description A code by which somebody comes in once.
+         */
+        post: operations["invitation_api_people_invitations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/recovery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recovery
+         * @description A code by which somebody sets a password anew.
+         */
+        post: operations["recovery_api_people__person_id__recovery_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description What somebody may do, and whether they may come in at all.
+         */
+        put: operations["change_api_people__person_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -16,26 +216,6 @@ export interface paths {
          * @description Everything that can be chosen, with plain names.
          */
         get: operations["catalogue_api_catalogue_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Health
-         * @description Answers when the database does.
-         */
-        get: operations["health_api_health_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -710,6 +890,20 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        /** AuditOut */
+        AuditOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** What */
+            what: string;
+            /** About */
+            about: string;
+        };
         /** AxialPlayCheck */
         AxialPlayCheck: {
             /**
@@ -1246,6 +1440,16 @@ export interface components {
         ClutchLookValues: {
             /** State */
             state?: ("good" | "glazed" | "worn_out" | "wet_with_rust") | null;
+        };
+        /**
+         * CodeOut
+         * @description A code to be handed over: it is shown this once.
+         */
+        CodeOut: {
+            /** Code */
+            code: string;
+            /** Days */
+            days: number;
         };
         /**
          * CodeShown
@@ -2081,6 +2285,11 @@ export interface components {
             /** Splines */
             splines?: ("sharp" | "rounded" | "stripped") | null;
         };
+        /** InviteIn */
+        InviteIn: {
+            /** Role */
+            role: string;
+        };
         /**
          * JobIn
          * @description A job to open, under the id that its device gave it.
@@ -2194,6 +2403,26 @@ export interface components {
             due_on: string | null;
             measuring: components["schemas"]["MeasuringState"];
             call: components["schemas"]["CallShort"] | null;
+        };
+        /**
+         * JoinIn
+         * @description name : left empty where the code sets a password anew.
+         */
+        JoinIn: {
+            /** Code */
+            code: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
         };
         /**
          * JudgeIn
@@ -2572,6 +2801,21 @@ export interface components {
             body?: components["schemas"]["MadeSafeBody"] | null;
             /** Replaces */
             replaces?: string | null;
+        };
+        /**
+         * MeOut
+         * @description Who acts. mode : "people" where they sign in, "open" where nobody does.
+         */
+        MeOut: {
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "people" | "open";
+            /** Name */
+            name: string | null;
+            /** Role */
+            role: string;
         };
         /**
          * Meaning
@@ -2989,6 +3233,13 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** PasswordIn */
+        PasswordIn: {
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
         /** PathOut */
         PathOut: {
             /** Code */
@@ -3001,6 +3252,34 @@ export interface components {
             look_first: string;
             /** Breaks */
             breaks: string;
+        };
+        /** PeopleOut */
+        PeopleOut: {
+            /** People */
+            people: components["schemas"]["PersonOut"][];
+            /** Audit */
+            audit: components["schemas"]["AuditOut"][];
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Role */
+            role: string;
+            /**
+             * Disabled
+             * @default false
+             */
+            disabled: boolean;
+        };
+        /** PersonOut */
+        PersonOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Disabled */
+            disabled: boolean;
         };
         /** PhaseOut */
         PhaseOut: {
@@ -3824,6 +4103,26 @@ export interface components {
             /** Prices */
             prices: components["schemas"]["PriceOut"][];
         };
+        /** SignInIn */
+        SignInIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+        };
+        /** SignOutIn */
+        SignOutIn: {
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
+        };
         /** SmellCheck */
         SmellCheck: {
             /**
@@ -4447,7 +4746,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    catalogue_api_catalogue_get: {
+    health_api_health_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -4462,10 +4761,21 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CatalogueOut"];
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -4521,6 +4831,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4557,14 +4876,18 @@ export interface operations {
             };
         };
     };
-    health_api_health_get: {
+    sign_in__api_sign_in_post: {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -4572,12 +4895,19 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["MeOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -4633,6 +4963,1191 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    join__api_join_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    me_api_me_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    sign_out__api_sign_out_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignOutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    password_api_me_password_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    people_api_people_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    invitation_api_people_invitations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    recovery_api_people__person_id__recovery_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    change_api_people__person_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    catalogue_api_catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4691,7 +6206,16 @@ export interface operations {
                     "application/json": components["schemas"]["Judged"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -4747,6 +6271,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4805,7 +6338,16 @@ export interface operations {
                     "audio/wav": string;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -4861,6 +6403,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4915,7 +6466,16 @@ export interface operations {
                     "application/json": components["schemas"]["RecordOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -4971,6 +6531,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5031,7 +6600,16 @@ export interface operations {
                     "application/json": components["schemas"]["RecordOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5087,6 +6665,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5147,7 +6734,16 @@ export interface operations {
                     "application/json": components["schemas"]["DecisionOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5203,6 +6799,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5263,7 +6868,16 @@ export interface operations {
                     "application/json": components["schemas"]["WhatIfOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5319,6 +6933,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5375,7 +6998,16 @@ export interface operations {
                     "application/json": components["schemas"]["OfferOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5431,6 +7063,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5491,7 +7132,16 @@ export interface operations {
                     "application/json": components["schemas"]["OfferOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5547,6 +7197,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5605,7 +7264,16 @@ export interface operations {
                     "application/json": components["schemas"]["StripOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5661,6 +7329,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5717,7 +7394,16 @@ export interface operations {
                     "application/json": components["schemas"]["Proving"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5773,6 +7459,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5827,7 +7522,16 @@ export interface operations {
                     "application/json": components["schemas"]["ShopOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5883,6 +7587,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5941,7 +7654,16 @@ export interface operations {
                     "application/json": components["schemas"]["ShopOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -5997,6 +7719,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6055,7 +7786,16 @@ export interface operations {
                     "application/pdf": unknown;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6111,6 +7851,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6169,7 +7918,16 @@ export interface operations {
                     "application/pdf": unknown;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6225,6 +7983,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6283,7 +8050,16 @@ export interface operations {
                     "application/pdf": unknown;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6339,6 +8115,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6397,7 +8182,16 @@ export interface operations {
                     "application/pdf": unknown;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6453,6 +8247,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6507,7 +8310,16 @@ export interface operations {
                     "text/calendar": unknown;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6563,6 +8375,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6619,7 +8440,16 @@ export interface operations {
                     "application/json": components["schemas"]["BoardOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6675,6 +8505,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6733,7 +8572,16 @@ export interface operations {
                     "application/json": components["schemas"]["WrittenOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6789,6 +8637,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6845,7 +8702,16 @@ export interface operations {
                     "application/json": components["schemas"]["JobOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -6901,6 +8767,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6959,7 +8834,16 @@ export interface operations {
                     "application/json": components["schemas"]["HistoryOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7015,6 +8899,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7075,7 +8968,16 @@ export interface operations {
                     "application/json": components["schemas"]["WrittenOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7131,6 +9033,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7187,7 +9098,16 @@ export interface operations {
                     "application/json": components["schemas"]["JobOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7243,6 +9163,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7299,7 +9228,16 @@ export interface operations {
                     "application/json": components["schemas"]["JobOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7355,6 +9293,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7411,7 +9358,16 @@ export interface operations {
                     "application/json": components["schemas"]["CallOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7467,6 +9423,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7523,7 +9488,16 @@ export interface operations {
                     "text/event-stream": string;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7579,6 +9553,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7635,7 +9618,16 @@ export interface operations {
                     "application/json": components["schemas"]["MachinesOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7691,6 +9683,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7747,7 +9748,16 @@ export interface operations {
                     "application/json": components["schemas"]["MachineOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7803,6 +9813,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7864,7 +9883,16 @@ export interface operations {
                     "application/json": components["schemas"]["JobOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -7920,6 +9948,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7978,7 +10015,16 @@ export interface operations {
                     "application/zip": string;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8034,6 +10080,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8092,7 +10147,16 @@ export interface operations {
                     "application/json": components["schemas"]["BesideOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8148,6 +10212,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8213,7 +10286,16 @@ export interface operations {
                     "audio/wav": string;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8276,6 +10358,15 @@ export interface operations {
                     "application/json": components["schemas"]["TroubleOut"];
                 };
             };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
             /** @description The server met something that it cannot handle */
             500: {
                 headers: {
@@ -8316,7 +10407,16 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8388,6 +10488,15 @@ export interface operations {
                     "application/json": components["schemas"]["LiveAnswer"];
                 };
             };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
             /** @description The server met something that it cannot handle */
             500: {
                 headers: {
@@ -8448,7 +10557,16 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8511,6 +10629,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8587,7 +10714,16 @@ export interface operations {
                     "application/json": components["schemas"]["ArrivedOut"];
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8643,6 +10779,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8703,7 +10848,16 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8759,6 +10913,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8824,7 +10987,16 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A page from elsewhere asked */
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -8880,6 +11052,15 @@ export interface operations {
             };
             /** @description What was sent cannot be used */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

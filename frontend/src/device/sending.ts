@@ -11,6 +11,7 @@ export type Written = Schemas["WrittenOut"];
 
 const PIECE_BYTES = 1 << 20;
 const BUSY_FROM = 500;
+const NOT_SIGNED_IN = 401;
 
 /** Send entries of one job, in their order. Throws NoSignal, and ServerSaid where the whole of it is refused. */
 export async function sendEntries(jobId: string, waiting: readonly WaitingEntry[]): Promise<Written> {
@@ -65,8 +66,9 @@ function refusalOf(error: Error): Error {
   return busyOr(toServerSaid(body, response.getStatus()));
 }
 
+/** What is no word on what was sent: it waits, until the server is well again or somebody is signed in. */
 function busyOr(said: ServerSaid): Error {
-  return said.status >= BUSY_FROM ? new NoSignal(said.message) : said;
+  return said.status >= BUSY_FROM || said.status === NOT_SIGNED_IN ? new NoSignal(said.message) : said;
 }
 
 async function reached<T>(ask: () => Promise<T>): Promise<T> {

@@ -24,6 +24,7 @@ from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
 from eager_ear.host.privileges import drop_privileges
 from eager_ear.host.supervisor import KeptDatabase, Supervisor, a_worker, the_server
 from eager_ear.store import Database, StoreError, migrate
+from eager_ear.use_cases.people import first_owner_code
 
 READY_TIMEOUT_S = 60.0
 LOOK_S = 0.25
@@ -165,12 +166,26 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
     with stage("server"):
         # One that takes its time keeps nobody else waiting.
         workers = [a_worker(url, number=number) for number in range(1, WORKERS + 1)]
+        if with_demo and address.is_loopback:
+            environment["EAGER_EAR_SIGN_IN"] = "nobody"
         supervisor.begin(*workers, the_server(url, address.words, **environment))
         _wait_for(address, supervisor)
     print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
-    if not address.is_loopback:
-        print("Whoever is on that network can open it: use a network that is the shop's own.", flush=True)
+    _tell_of_people(url, address, is_open=(os.environ | environment).get("EAGER_EAR_SIGN_IN") == "nobody")
     return url
+
+
+def _tell_of_people(url: str, address: Address, *, is_open: bool) -> None:
+    if is_open:
+        print("Nobody signs in: whoever reaches this address is let in.", flush=True)
+        return
+    database = Database(url)
+    code = first_owner_code(database)
+    database.close()
+    if code is not None:
+        print(f"Nobody has come in yet. The owner's code, once, within three days: {code}", flush=True)
+    if not address.is_loopback and address.certificate is None:
+        print("Passwords cross that network in the clear: serve with --certificate and --key.", flush=True)
 
 
 @contextlib.contextmanager
@@ -179,7 +194,7 @@ def served(url: str) -> Iterator[Address]:
     address = Address(host="127.0.0.1", port=free_port())
     supervisor = Supervisor()
     try:
-        supervisor.begin(a_worker(url), the_server(url, address.words))
+        supervisor.begin(a_worker(url), the_server(url, address.words, EAGER_EAR_SIGN_IN="nobody"))
         _wait_for(address, supervisor)
         yield address
     finally:

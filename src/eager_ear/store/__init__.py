@@ -5,6 +5,7 @@ from eager_ear.store.errors import Conflict, Damaged, NotFound, StoreError
 from eager_ear.store.file_reader import FileReader
 from eager_ear.store.records import (
     AttachmentRecord,
+    AuditRecord,
     CallRecord,
     CallSummary,
     FileRecord,
@@ -13,13 +14,16 @@ from eager_ear.store.records import (
     MachineRecord,
     MeasurementRecord,
     MeasuringState,
+    PersonRecord,
     PriceRecord,
+    SignInRecord,
 )
 from eager_ear.store.repositories import CHUNK_BYTES, Need
 from eager_ear.store.unit_of_work import UnitOfWork, in_unit
 
 __all__ = [
     "AttachmentRecord",
+    "AuditRecord",
     "CHUNK_BYTES",
     "CallRecord",
     "CallSummary",
@@ -35,7 +39,9 @@ __all__ = [
     "MeasuringState",
     "Need",
     "NotFound",
+    "PersonRecord",
     "PriceRecord",
+    "SignInRecord",
     "StoreError",
     "UnitOfWork",
     "in_unit",

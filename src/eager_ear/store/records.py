@@ -148,3 +148,36 @@ class PriceRecord:
     available_on: date | None
     returnable: bool
     said_at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class PersonRecord:
+    """Somebody of the shop. password : its hash; failures : wrong ones in a row."""
+
+    id: int
+    uuid: str
+    name: str
+    role: str
+    password: str
+    disabled: bool
+    failures: int
+    locked_until: datetime | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class SignInRecord:
+    """A device that is signed in. token : checksum of what it holds."""
+
+    token: str
+    person_id: int
+    device: str
+    created_at: datetime
+    seen_at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class AuditRecord:
+    at: datetime
+    who: str
+    what: str
+    about: str

@@ -19,6 +19,7 @@ from eager_ear.store.repositories import (
     Machines,
     Measurements,
     Outcomes,
+    People,
     Shops,
 )
 
@@ -48,6 +49,7 @@ class UnitOfWork:
         self.calls = Calls(self.session)
         self.shop = Shops(self.session)
         self.outcomes = Outcomes(self.session)
+        self.people = People(self.session)
         return self
 
     def __exit__(

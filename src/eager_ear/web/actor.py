@@ -1,4 +1,8 @@
-"""Who acts: asked of every route and of the socket. Nobody signs in yet, so that it is always the same stranger."""
+"""Who acts: asked of every route and of the socket, before anything else is.
+
+Where people sign in, a device's cookie says whose it is; what the role does not allow is refused here, in one place.
+Where nobody does (the demo, at this machine alone), it is always the same person.
+"""
 
 from __future__ import annotations
 
@@ -8,16 +12,38 @@ from typing import Annotated
 from fastapi import Depends
 from starlette.requests import HTTPConnection
 
+from eager_ear.core.people import may
+from eager_ear.store import PersonRecord
+from eager_ear.use_cases.people import NotAllowed, NotSignedIn, who_is
+from eager_ear.web.state import AppState
+
+COOKIE = "ear_session"
+
 
 @dataclass(frozen=True, kw_only=True)
 class Actor:
-    """A person, by the name that goes into the diary; None for a stranger."""
+    """A person, by the name that goes into the diary; None for a stranger. token : of the device's sign-in."""
 
     name: str | None
+    role: str = "owner"
+    person: PersonRecord | None = None
+    token: str = ""
 
 
-def who_acts(_: HTTPConnection) -> Actor:
-    return Actor(name=None)
+def who_acts(connection: HTTPConnection) -> Actor:
+    """Raises NotSignedIn, NotAllowed."""
+    state: AppState = connection.app.state.eager_ear
+    if not state.people_sign_in:
+        return Actor(name=None)
+    token = connection.cookies.get(COOKIE, "")
+    person = who_is(state.database, token) if token else None
+    if person is None:
+        raise NotSignedIn
+    # A socket listens along and keeps what it hears: that is more than a look.
+    method = "POST" if connection.scope["type"] == "websocket" else str(connection.scope["method"])
+    if not may(person.role, method, connection.url.path):
+        raise NotAllowed
+    return Actor(name=person.name, role=person.role, person=person, token=token)
 
 
 Acting = Annotated[Actor, Depends(who_acts)]

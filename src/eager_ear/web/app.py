@@ -26,7 +26,12 @@ DEFAULT_UPLOAD_LIMIT_MB = 200
 
 
 def create_app(
-    *, database_url: str, interface: Path | None, upload_limit_bytes: int, files: Path | None = None
+    *,
+    database_url: str,
+    interface: Path | None,
+    upload_limit_bytes: int,
+    files: Path | None = None,
+    people_sign_in: bool = True,
 ) -> FastAPI:
     """The whole application.
 
@@ -34,6 +39,7 @@ def create_app(
     ----------
     interface : folder of the built interface, None to serve the interface's data only
     files : where the database keeps its files, None where that is not known
+    people_sign_in : strangers are kept out; without, whoever reaches the server may do everything
     """
 
     @contextlib.asynccontextmanager
@@ -46,6 +52,7 @@ def create_app(
             upload_limit_bytes=upload_limit_bytes,
             watch=watch,
             room=Room(folder=files),
+            people_sign_in=people_sign_in,
         )
         try:
             yield
@@ -62,7 +69,9 @@ def create_app(
         responses={status: {"model": TroubleOut, "description": words} for status, words in errors.TOLD.items()},
     )
     errors.install(app)
+    app.include_router(routes.door)
     for router in (
+        routes.people,
         routes.catalogue,
         routes.judging,
         routes.noises,
@@ -109,6 +118,7 @@ def from_environment() -> Guard:
         interface=Path(interface) if interface else None,
         upload_limit_bytes=limit_mb * 1_000_000,
         files=Path(files) if files else None,
+        people_sign_in=os.environ.get("EAGER_EAR_SIGN_IN") != "nobody",
     )
     return Guard(app, names=more_names(os.environ.get("EAGER_EAR_NAMES", "")))
 

@@ -12,6 +12,7 @@ from eager_ear.core.errors import CoreError, InputError, NotMeasurable, sayable
 from eager_ear.core.visit import NotNow, SaidOtherwise
 from eager_ear.store.errors import Conflict, DatabaseBusy, DatabaseUnreachable, NotFound, StoreError, TryAgain
 from eager_ear.use_cases.bytes_in import NotThere
+from eager_ear.use_cases.people import LockedOut, NotAllowed, NotSignedIn, WrongPassword
 from eager_ear.use_cases.room import NoRoom
 from eager_ear.web.schemas.base import TableAskedOut, TroubleOut
 
@@ -29,16 +30,22 @@ STATUS: dict[type[CoreError], int] = {
     DatabaseBusy: 503,
     DatabaseUnreachable: 503,
     StoreError: 500,
+    NotSignedIn: 401,
+    WrongPassword: 401,
+    NotAllowed: 403,
+    LockedOut: 429,
     CoreError: 500,
 }
 
 # What any route may answer besides what it is asked for, all with a `TroubleOut`.
 TOLD = {
-    403: "A page from elsewhere asked",
+    401: "Nobody is signed in on this device",
+    403: "A page from elsewhere asked, or the role does not allow it",
     404: "There is no such thing",
     408: "What was sent stopped coming",
     409: "Something else was stored before, or it is not the time for it",
     413: "Too much was sent",
+    429: "Too many wrong passwords",
     421: "The server is not known by that name",
     422: "What was sent cannot be used",
     500: "The server met something that it cannot handle",

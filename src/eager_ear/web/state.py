@@ -30,13 +30,15 @@ class Live:
 
 @dataclass(frozen=True, kw_only=True)
 class AppState:
-    """looking : held while a file is looked over; watch : tells of changes."""
+    """looking : held while a file is looked over; watch : tells of changes; people_sign_in : strangers are
+    kept out."""
 
     database: Database
     knowledge: Knowledge
     upload_limit_bytes: int
     watch: Watch
     room: Room
+    people_sign_in: bool
     live: Live = field(default_factory=Live)
     looking: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(AT_ONCE))
 

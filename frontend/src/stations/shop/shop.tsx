@@ -32,7 +32,10 @@ export function Shop() {
     <main className="flex max-w-4xl flex-col gap-8 pt-6">
       <div className="flex flex-wrap items-center justify-between gap-4">
         <h1 className="text-3xl">The shop</h1>
-        <ButtonLink to="/record">How often we were right</ButtonLink>
+        <div className="flex flex-wrap gap-3">
+          <ButtonLink to="/record">How often we were right</ButtonLink>
+          <ButtonLink to="/people">People</ButtonLink>
+        </div>
       </div>
       {settle.isError ? (
         <Trouble title={settle.error.message} safe="The settings are as they were." next="Put in another value." />

@@ -8,6 +8,7 @@ from eager_ear.store.repositories.jobs import Jobs
 from eager_ear.store.repositories.machines import Machines
 from eager_ear.store.repositories.measurements import Measurements, Need
 from eager_ear.store.repositories.outcomes import Outcomes
+from eager_ear.store.repositories.people import People
 from eager_ear.store.repositories.shop import Shops
 
 __all__ = [
@@ -21,5 +22,6 @@ __all__ = [
     "Measurements",
     "Need",
     "Outcomes",
+    "People",
     "Shops",
 ]

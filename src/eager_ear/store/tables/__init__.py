@@ -6,22 +6,27 @@ from eager_ear.store.tables.entries import EntryRow
 from eager_ear.store.tables.files import AttachmentRow, ChunkRow, FileRow
 from eager_ear.store.tables.jobs import JobRow, MachineRow
 from eager_ear.store.tables.outcomes import OutcomeRow
+from eager_ear.store.tables.people import AuditRow, InvitationRow, PersonRow, SignInRow
 from eager_ear.store.tables.shop import PriceRow, ShopRow
 
 __all__ = [
     "AttachmentRow",
+    "AuditRow",
     "Base",
     "CallRow",
     "ChunkRow",
     "EntryRow",
     "FileRow",
+    "InvitationRow",
     "JobMeasurementRow",
     "JobRow",
     "MachineRow",
     "MeasurementRow",
     "OutcomeRow",
+    "PersonRow",
     "PriceRow",
     "ShopRow",
+    "SignInRow",
     "UtcDateTime",
     "may_be_id",
 ]

@@ -12,6 +12,8 @@ from eager_ear.web.routes.live import router as live
 from eager_ear.web.routes.machines import router as machines
 from eager_ear.web.routes.noises import router as noises
 from eager_ear.web.routes.papers import router as papers
+from eager_ear.web.routes.people import door
+from eager_ear.web.routes.people import router as people
 from eager_ear.web.routes.record import router as record
 from eager_ear.web.routes.repairing import router as repairing
 
@@ -28,6 +30,8 @@ __all__ = [
     "machines",
     "noises",
     "papers",
+    "door",
+    "people",
     "record",
     "repairing",
 ]

@@ -78,11 +78,3 @@ def catalogue(state: State) -> CatalogueOut:
 def _heard_on(symptom: Symptom, knowledge: Knowledge) -> dict[str, str]:
     faults = {code: example_fault(symptom, layout=code, knowledge=knowledge) for code in LAYOUTS}
     return {code: knowledge.faults[fault].short for code, fault in faults.items() if fault is not None}
-
-
-@router.get("/health")
-def health(state: State) -> dict[str, str]:
-    """Answers when the database does."""
-    with state.database.engine.connect() as connection:
-        connection.exec_driver_sql("SELECT 1")
-    return {"state": "well"}

@@ -1,0 +1,190 @@
+"""Nobody gets in who should not: the door, codes, roles, ends of sign-ins, and what is written down of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import timedelta
+
+import httpx
+import pytest
+from sqlalchemy import text
+from websockets.exceptions import InvalidStatus
+from websockets.sync.client import connect
+
+from eager_ear.core.people import ABSOLUTE, IDLE
+from eager_ear.store import Database
+from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.people import first_owner_code, recover_by_name
+from tests.conftest import fresh_database
+from tests.diaries import entry, machine, new_id
+from tests.support import RunningServer
+
+OWNER = {"name": "Ida Lock", "password": "herons at noon"}
+
+
+@pytest.fixture(scope="module")
+def shop_server(mariadb_url: str) -> Iterator[RunningServer]:
+    running = RunningServer(fresh_database(mariadb_url), people=True)
+    yield running
+    running.stop()
+
+
+@pytest.fixture
+def shop(shop_server: RunningServer) -> Iterator[Database]:
+    """A shop of nobody yet."""
+    shop_server.reset()
+    database = Database(shop_server.database_url)
+    yield database
+    database.close()
+
+
+def device(server: RunningServer) -> httpx.Client:
+    return httpx.Client(base_url=server.url, timeout=30)
+
+
+@pytest.fixture
+def owner(shop_server: RunningServer, shop: Database) -> Iterator[httpx.Client]:
+    with device(shop_server) as client:
+        code = first_owner_code(shop)
+        joined = client.post("/api/join", json={"code": code, **OWNER})
+        assert joined.status_code == 200, joined.text
+        assert joined.json() == {"mode": "people", "name": "Ida Lock", "role": "owner"}
+        yield client
+
+
+@contextmanager
+def somebody(server: RunningServer, owner: httpx.Client, role: str, name: str) -> Iterator[httpx.Client]:
+    """Somebody new, on a device of their own."""
+    code = owner.post("/api/people/invitations", json={"role": role}).json()["code"]
+    with device(server) as client:
+        joined = client.post("/api/join", json={"code": code, "name": name, "password": "reeds in wind"})
+        assert joined.status_code == 200, joined.text
+        yield client
+
+
+def opened(client: httpx.Client) -> httpx.Response:
+    return client.post("/api/jobs", json={"id": new_id(), "entries": [machine()]})
+
+
+def test_a_stranger_gets_nothing_but_the_door(shop_server: RunningServer, shop: Database) -> None:
+    with device(shop_server) as stranger:
+        assert stranger.get("/api/health").status_code == 200
+        for path in ("jobs", "catalogue", "me", "people", "shop", "record", "machines", "follow-ups.ics"):
+            answer = stranger.get(f"/api/{path}")
+            assert (answer.status_code, answer.json()["code"]) == (401, "not_signed_in"), path
+        assert opened(stranger).status_code == 401
+        assert stranger.put(f"/api/jobs/{new_id()}/recordings/{new_id()}?name=a.wav", content=b"x").status_code == 401
+        stranger.cookies.set("ear_session", "made-up")
+        assert stranger.get("/api/jobs").status_code == 401
+    with pytest.raises((InvalidStatus, OSError)), connect(f"{shop_server.url.replace('http', 'ws')}/api/live"):
+        pass
+    assert shop is not None
+
+
+def test_the_first_code_makes_the_owner_once(shop_server: RunningServer, shop: Database, owner: httpx.Client) -> None:
+    assert first_owner_code(shop) is None
+    assert owner.get("/api/me").json()["role"] == "owner"
+    cookie = next(c for c in owner.cookies.jar if c.name == "ear_session")
+    assert cookie.has_nonstandard_attr("HttpOnly")
+    with device(shop_server) as again:
+        answer = again.post(
+            "/api/join", json={"code": "AAAA-BBBB-CCCC-DDDD", "name": "x", "password": "long enough ok"}
+        )
+        assert (answer.status_code, answer.json()["code"]) == (403, "not_allowed")
+
+
+def test_roles_end_where_they_end_and_entries_carry_who(shop_server: RunningServer, owner: httpx.Client) -> None:
+    with (
+        somebody(shop_server, owner, "technician", "Tom Weir") as technician,
+        somebody(shop_server, owner, "trainee", "Ora Reed") as trainee,
+    ):
+        job = opened(technician).json()["job"]["id"]
+        history = technician.get(f"/api/jobs/{job}/entries").json()["entries"]
+        assert {e["by"] for e in history} == {"Tom Weir"}
+        # What somebody claims to be is not believed.
+        forged = {**entry("note", {"text": "x"}), "by": "Ida Lock"}
+        technician.post(f"/api/jobs/{job}/entries", json={"entries": [forged]})
+        history = technician.get(f"/api/jobs/{job}/entries").json()["entries"]
+        assert "Ida Lock" not in {e["by"] for e in history}
+        assert trainee.get(f"/api/jobs/{job}").status_code == 200
+        refused = opened(trainee)
+        assert (refused.status_code, refused.json()["code"]) == (403, "not_allowed")
+        for client in (technician, trainee):
+            assert client.get("/api/people").status_code == 403
+            assert client.put("/api/shop", json={"settings": {"hour": 1}}).status_code == 403
+            assert client.post("/api/people/invitations", json={"role": "owner"}).status_code == 403
+        # A role that changes holds at once.
+        people = owner.get("/api/people").json()["people"]
+        ora = next(p for p in people if p["name"] == "Ora Reed")
+        assert owner.put(f"/api/people/{ora['id']}", json={"role": "technician"}).status_code == 200
+        assert opened(trainee).status_code == 200
+        assert owner.put(f"/api/people/{ora['id']}", json={"role": "technician", "disabled": True}).status_code == 200
+        assert trainee.get("/api/jobs").status_code == 401
+        ida = next(p for p in people if p["name"] == "Ida Lock")
+        last = owner.put(f"/api/people/{ida['id']}", json={"role": "trainee"})
+        assert last.status_code == 403
+        assert "owner" in last.json()["message"]
+        told = {a["what"] for a in owner.get("/api/people").json()["audit"]}
+        assert {"joined", "signed_in", "invited", "role", "shut_out"} <= told
+
+
+def test_wrong_passwords_lock_for_a_while_and_tell_nothing(shop_server: RunningServer, owner: httpx.Client) -> None:
+    with device(shop_server) as guesser:
+        unknown = guesser.post("/api/sign-in", json={"name": "nobody", "password": "x"})
+        wrong = guesser.post("/api/sign-in", json={"name": "ida lock", "password": "x"})
+        assert unknown.json() == wrong.json()
+        assert wrong.status_code == 401
+        for _ in range(4):
+            guesser.post("/api/sign-in", json={"name": "Ida Lock", "password": "x"})
+        locked = guesser.post("/api/sign-in", json=OWNER)
+        assert (locked.status_code, locked.json()["code"]) == (429, "locked_out")
+    # Who is in stays in.
+    assert owner.get("/api/jobs").status_code == 200
+
+
+def test_a_sign_in_ends_by_idling_by_age_and_everywhere(
+    shop_server: RunningServer, shop: Database, owner: httpx.Client
+) -> None:
+    def with_all_seen(seen_ago: timedelta, made_ago: timedelta) -> None:
+        with shop.engine.begin() as connection:
+            at = {
+                "seen": (now_utc() - seen_ago).replace(tzinfo=None),
+                "made": (now_utc() - made_ago).replace(tzinfo=None),
+            }
+            connection.execute(text("UPDATE sign_ins SET seen_at = :seen, created_at = :made"), at)
+
+    for seen, made in ((IDLE + timedelta(hours=1), IDLE * 2), (timedelta(0), ABSOLUTE + timedelta(hours=1))):
+        owner.post("/api/sign-in", json=OWNER)
+        assert owner.get("/api/jobs").status_code == 200
+        with_all_seen(seen, made)
+        assert owner.get("/api/jobs").status_code == 401
+    owner.post("/api/sign-in", json=OWNER)
+    with device(shop_server) as other:
+        other.post("/api/sign-in", json=OWNER)
+        assert other.post("/api/sign-out", json={"everywhere": True}).status_code == 200
+        assert owner.get("/api/jobs").status_code == 401
+    with shop.engine.connect() as connection:
+        stored = connection.execute(text("SELECT name, password FROM people")).all()
+    assert all(row.password.startswith("$argon2id$") for row in stored)
+
+
+def test_passwords_change_and_are_set_anew_from_the_console(
+    shop_server: RunningServer, shop: Database, owner: httpx.Client
+) -> None:
+    with device(shop_server) as other:
+        other.post("/api/sign-in", json=OWNER)
+        wrong = owner.put("/api/me/password", json={"old": "no", "new": "kingfishers dive"})
+        assert wrong.status_code == 401
+        weak = owner.put("/api/me/password", json={"old": OWNER["password"], "new": "short"})
+        assert weak.status_code == 422
+        assert (
+            owner.put("/api/me/password", json={"old": OWNER["password"], "new": "kingfishers dive"}).status_code == 200
+        )
+        assert owner.get("/api/me").status_code == 200
+        assert other.get("/api/me").status_code == 401
+        code = recover_by_name(shop, name="ida lock")
+        joined = other.post("/api/join", json={"code": code.lower(), "password": "otters at the weir"})
+        assert joined.json()["name"] == "Ida Lock"
+        assert owner.get("/api/me").status_code == 401
+        assert other.post("/api/join", json={"code": code, "password": "otters at the weir"}).status_code == 403
