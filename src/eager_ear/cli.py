@@ -96,6 +96,9 @@ def _parser() -> argparse.ArgumentParser:
         start = commands.add_parser(name, help=text)
         start.add_argument("--port", type=int, default=8321)
         start.add_argument("--host", default="127.0.0.1", help="address to serve at; by default this machine alone")
+        start.add_argument(
+            "--lan", action="store_true", help="for the shop's network, over https by an authority of its own"
+        )
         start.add_argument("--certificate", type=Path, help="PEM file: serve over https, as phones want for recording")
         start.add_argument("--key", type=Path, help="PEM file with the certificate's key")
         start.add_argument("--copies", type=Path, help="folder for a copy of everything every day, on another disk")
@@ -313,7 +316,9 @@ def _start(options: argparse.Namespace) -> int:
     from eager_ear.host.daily_copies import DailyCopies
     from eager_ear.host.run import Address, run_everything
 
-    address = Address(host=options.host, port=options.port, certificate=options.certificate, key=options.key)
+    address = Address(
+        host=options.host, port=options.port, certificate=options.certificate, key=options.key, lan=options.lan
+    )
     if options.keep < 1:
         print("At least one copy is kept: --keep 1 or more.", file=sys.stderr)
         return BAD_INPUT

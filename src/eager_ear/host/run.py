@@ -13,16 +13,20 @@ import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import AbstractContextManager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+import segno
+
+from eager_ear.host.authority import ensure_certificates, lan_addresses
 from eager_ear.host.daily_copies import DailyCopies
 from eager_ear.host.demo import load_demo
 from eager_ear.host.folder import FolderProblem, bring_earlier_data, home, own_folder, stop_owner, user_home
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
 from eager_ear.host.privileges import drop_privileges
 from eager_ear.host.supervisor import KeptDatabase, Supervisor, a_worker, the_server
+from eager_ear.host.welcome import Welcome, fingerprint
 from eager_ear.store import Database, StoreError, migrate
 from eager_ear.use_cases.people import first_owner_code
 
@@ -36,18 +40,24 @@ class Address:
     """Where to serve; with a certificate over https, which browsers want before a page may hear and feel.
 
     host : 127.0.0.1 for this machine alone; certificate, key : PEM files, both or none
+    lan : for the shop's network, with certificates of its own, which are made once the data folder is held
+    names : host names by which it may be asked for
     """
 
     host: str
     port: int
     certificate: Path | None = None
     key: Path | None = None
+    lan: bool = False
+    names: tuple[str, ...] = ()
 
     @property
     def problem(self) -> str | None:
         """Why nothing can be served there, None when it can."""
         if (self.certificate is None) != (self.key is None):
             return "--certificate and --key go together."
+        if self.lan and self.certificate is not None:
+            return "--lan makes its own certificate: leave --certificate and --key out."
         for file in (self.certificate, self.key):
             if file is not None and not file.is_file():
                 return f"There is no file {file}."
@@ -123,10 +133,13 @@ def run_everything(address: Address, *, with_demo: bool, copies: DailyCopies | N
         with own_folder(place) as folder:
             # Only whoever holds the folder may hand it to somebody else.
             stays = drop_privileges(folder)
+            welcome: Welcome | None = None
             if stays is not None:
                 print(stays, flush=True)
             try:
+                address = _within_the_shop(address, folder) if address.lan else address
                 url = _begin(supervisor, folder, address, with_demo=with_demo)
+                welcome = _welcome(address, folder) if address.lan else None
                 while True:
                     time.sleep(LOOK_S)
                     if copies is not None:
@@ -134,6 +147,8 @@ def run_everything(address: Address, *, with_demo: bool, copies: DailyCopies | N
                     for name in supervisor.look():
                         print(f"{name} had ended and was begun again", file=sys.stderr, flush=True)
             finally:
+                if welcome is not None:
+                    welcome.end()
                 for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
                     signal.signal(number, signal.SIG_IGN)
                 supervisor.end()
@@ -166,6 +181,8 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
     with stage("server"):
         # One that takes its time keeps nobody else waiting.
         workers = [a_worker(url, number=number) for number in range(1, WORKERS + 1)]
+        if address.names:
+            environment["EAGER_EAR_NAMES"] = ",".join([*address.names, os.environ.get("EAGER_EAR_NAMES", "")])
         if with_demo and address.is_loopback:
             environment["EAGER_EAR_SIGN_IN"] = "nobody"
         supervisor.begin(*workers, the_server(url, address.words, **environment))
@@ -173,6 +190,31 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
     print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
     _tell_of_people(url, address, is_open=(os.environ | environment).get("EAGER_EAR_SIGN_IN") == "nobody")
     return url
+
+
+def _within_the_shop(address: Address, folder: Path) -> Address:
+    """The same with the shop's own certificate, at the address of this machine in its network."""
+    addresses = lan_addresses()
+    made = ensure_certificates(
+        folder / "tls", addresses=addresses, hostname=socket.gethostname(), now=datetime.now(UTC)
+    )
+    host = addresses[0] if addresses else "0.0.0.0"
+    return replace(address, host=host, certificate=made.certificate, key=made.key, names=made.names)
+
+
+def _welcome(address: Address, folder: Path) -> Welcome | None:
+    """The first page for phones, a port above, and its picture to point a phone at."""
+    authority = folder / "tls" / "authority.crt"
+    try:
+        welcome = Welcome(host=address.host, port=address.port + 1, authority=authority, address=address.url)
+    except OSError as exc:
+        print(f"The first page for phones has no place at port {address.port + 1}: {exc}", file=sys.stderr)
+        return None
+    page = replace(address, port=address.port + 1, certificate=None, key=None).url
+    print(f"\nFor a phone's first visit: {page}", flush=True)
+    segno.make(page, micro=False).terminal(compact=True)
+    print(f"The authority's fingerprint: {fingerprint(authority.read_bytes())}", flush=True)
+    return welcome
 
 
 def _tell_of_people(url: str, address: Address, *, is_open: bool) -> None:

@@ -17,6 +17,10 @@ export function SignIn() {
   const waiting = entries.length + files.length;
   return (
     <main className="mx-auto flex max-w-md flex-col gap-5 pt-10">
+      <p className="flex items-center gap-2 font-voice text-lg font-semibold">
+        <img src="/mark.svg" alt="" width="26" height="26" />
+        Eager Ear
+      </p>
       <h1 className="text-3xl">{byCode ? "Come in with a code" : "Who is it?"}</h1>
       {waiting > 0 ? (
         <p className="border-l-4 border-ink pl-4">
