@@ -23,7 +23,6 @@ RECORDING = "spin-recording-phone"
 FILL, STORY = "hands-fill-phone", "story-phone"
 VIEWS = {
     "board": ("/", WIDE, False),
-    "board-phone": ("/", PHONE, False),
     "new-job": ("/new", WIDE, False),
     "machines": ("/machines", WIDE, False),
     "hands": (f"/jobs/{{{SPIDER}}}/hands", WIDE, False),
@@ -37,6 +36,7 @@ VIEWS = {
     "strip-phone": (f"/jobs/{{{BEARING}}}/strip", PHONE, False),
     "proof": (f"/jobs/{{{COLUMN}}}/proof", WIDE, False),
     "shop": ("/shop", WIDE, False),
+    "record": ("/record", WIDE, False),
     "call-phone": (f"/jobs/{{{BELT}}}/call", PHONE, False),
 }
 

@@ -80,6 +80,16 @@ def test_what_was_found_moves_the_next_call_and_one_switch_takes_it_back(api: ht
     assert record(api)["learns"] is False
 
 
+def test_the_next_visit_to_a_machine_sees_what_the_last_one_found(api: httpx.Client) -> None:
+    job = ended(api, "motor_coupler")
+    known = api.get(f"/api/jobs/{job}").json()["machine_id"]
+    again = open_job(api, machine(layout="top_coupler", known_as=known), told("no_spin"))
+    assert api.get(f"/api/jobs/{again}").json()["machine_id"] == known
+    found = api.get(f"/api/machines/{known}").json()
+    assert {v["id"] for v in found["visits"]} == {job, again}
+    assert found["found"] == {job: ["motor_coupler"]}
+
+
 def test_a_job_is_left_out_by_hand_with_a_reason_and_counted_again(api: httpx.Client) -> None:
     job = ended(api, "motor_coupler")
     refused = api.put(f"/api/record/{job}/left-out", json={"why": "  "})

@@ -30,6 +30,7 @@ export type DecisionData = Schemas["DecisionOut"];
 export type ShopData = Schemas["ShopOut"];
 export type RecordData = Schemas["RecordOut"];
 export type PeopleData = Schemas["PeopleOut"];
+export type Machine = Schemas["MachineOut"];
 export type MachineFacts = Schemas["MachineFacts"];
 
 export const client = createClient<paths>({ baseUrl: "/" });

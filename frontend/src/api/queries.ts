@@ -121,6 +121,7 @@ export function useMachine(id: string) {
     queryKey: keys.machine(id),
     queryFn: async () =>
       unwrap(await client.GET("/api/machines/{machine_id}", { params: { path: { machine_id: id } } })),
+    meta: { saidInPlace: true },
   });
 }
 

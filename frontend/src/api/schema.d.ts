@@ -2743,7 +2743,7 @@ export interface components {
         };
         /**
          * MachineOut
-         * @description One machine, what is known of it, and its visits, newest first.
+         * @description One machine, what is known of it, its visits, newest first, and what was surely found at each, by its id.
          */
         MachineOut: {
             /** Id */
@@ -2758,6 +2758,10 @@ export interface components {
             changed_at: string;
             /** Visits */
             visits: components["schemas"]["JobShortOut"][];
+            /** Found */
+            found: {
+                [key: string]: string[];
+            };
             /** Platform Notes */
             platform_notes: string[];
         };

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from eager_ear.store import JobRecord, MachineRecord, UnitOfWork
@@ -11,10 +12,11 @@ MOST_SUGGESTED = 6
 
 @dataclass(frozen=True, kw_only=True)
 class KnownMachine:
-    """A machine with its visits, newest first, and notes on its platform."""
+    """A machine with its visits, newest first, what was surely found at each, by its id, and notes on its platform."""
 
     machine: MachineRecord
     visits: tuple[JobRecord, ...]
+    found: Mapping[str, tuple[str, ...]]
     platform_notes: tuple[str, ...]
 
 
@@ -32,4 +34,6 @@ def machines_like(work: UnitOfWork, *, place: str) -> list[KnownMachine]:
 def _with_visits(work: UnitOfWork, machine: MachineRecord) -> KnownMachine:
     visits = tuple(work.jobs.of_machine(machine.id))
     notes = tuple(work.entries.notes_about([job.id for job in visits], about="platform"))
-    return KnownMachine(machine=machine, visits=visits, platform_notes=notes)
+    found = work.outcomes.found_at([job.id for job in visits])
+    by_uuid = {job.uuid: found[job.id] for job in visits if job.id in found}
+    return KnownMachine(machine=machine, visits=visits, found=by_uuid, platform_notes=notes)

@@ -145,3 +145,18 @@ def test_what_brings_what_about_is_likelier_together_than_by_chance() -> None:
     pair = chance[frozenset({"tub_seal", "clutch"})]
     assert pair > 5 * chance[frozenset({"tub_seal", "agitator_dogs"})]
     assert pair < chance[frozenset({"tub_seal"})]
+
+
+def test_where_hand_and_story_disagree_both_are_named() -> None:
+    told = ("growl_in_spin", "roar_rises_with_speed", "leak_rear", "rust_marks")
+    found = weighed(
+        "front_belt",
+        ("drum_lift_play", {"play_mm": 2.6}),
+        ("residue", {"where": "rear_below_bearing"}),
+        ("hand_turn", {"feel": "smooth"}),
+        told=told,
+    )
+    assert found.call.suspects[0].fault == "drum_bearing"
+    [warning] = [w for w in found.call.warnings if w.code == "contradiction"]
+    assert "smooth" in warning.message
+    assert "measure both again" in warning.message

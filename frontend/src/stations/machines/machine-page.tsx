@@ -1,9 +1,9 @@
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 
 import { useCatalogue, useMachine } from "../../api/queries";
-import { percent, when } from "../../lib/format";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { machineWords } from "./machine-words";
+import { Visits } from "./visits";
 
 /** One machine: what is known of it, and every visit to it. */
 export function MachinePage() {
@@ -25,7 +25,6 @@ export function MachinePage() {
     );
   }
   const { place, facts, visits, platform_notes } = machine.data;
-  const faultName = (code: string) => catalogue.data?.faults.find((f) => f.code === code)?.name ?? code;
   return (
     <main className="max-w-4xl pt-6">
       <h1 className="text-3xl sm:text-4xl">{place || "No place told"}</h1>
@@ -44,24 +43,7 @@ export function MachinePage() {
       <h2 className="pb-2 text-xl">
         {visits.length} {visits.length === 1 ? "visit" : "visits"}
       </h2>
-      <ol className="flex flex-col gap-2">
-        {visits.map((visit) => (
-          <li key={visit.id}>
-            <Link
-              to={`/jobs/${visit.id}/call`}
-              className="sheet flex min-h-12 flex-wrap gap-x-4 px-4 py-3 hover:border-ink"
-            >
-              <span className="font-bold">{when(visit.created_at, new Date())}</span>
-              <span className="mr-auto">
-                {visit.call
-                  ? `${faultName(visit.call.leader)}, ${percent(visit.call.leader_probability)}`
-                  : "No call yet"}
-              </span>
-              {visit.closed ? <span className="text-ink-soft">{visit.closed.replaceAll("_", " ")}</span> : null}
-            </Link>
-          </li>
-        ))}
-      </ol>
+      <Visits visits={visits} found={machine.data.found} catalogue={catalogue.data} />
     </main>
   );
 }

@@ -10,6 +10,7 @@ import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { draftOf, type Edits, entriesOf, type JobDraft } from "../new-job/draft";
 import { JobForm } from "../new-job/job-form";
+import { EarlierVisits } from "../machines/visits";
 import { MadeSafe } from "./made-safe";
 
 /** The complaint and the plate, open to change at any time; only what is edited is sent, and weighed at once. */
@@ -50,6 +51,7 @@ export function Story() {
       <div className="pb-6">
         <MadeSafe job={job} />
       </div>
+      <EarlierVisits job={job} catalogue={catalogue.data} />
       <JobForm draft={{ ...saved, ...edits }} catalogue={catalogue.data} onChange={change} />
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
       {writing.status === "not_kept" ? (

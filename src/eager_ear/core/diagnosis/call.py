@@ -251,12 +251,25 @@ def _because(leader: Suspect) -> str:
 
 
 def _contradictions(leader: Suspect) -> list[Warning]:
-    return [
-        Warning(
-            code="contradiction",
-            message=f"“{p.reading.text}” speaks against {leader.short.lower()} by {-p.decibans:.0f} decibans: "
-            "measure that again before you open the machine.",
+    if leader.fault == "none" or leader.probability <= 0.5:
+        return []
+    out = []
+    for against in (p for p in leader.pulls if p.decibans <= CONTRADICTION_DB):
+        message = (
+            f"“{against.reading.text}” speaks against {leader.short.lower()} by {-against.decibans:.0f} decibans: "
+            "measure that again before you open the machine."
         )
-        for p in leader.pulls
-        if p.decibans <= CONTRADICTION_DB and leader.fault != "none" and leader.probability > 0.5
-    ]
+        # Where hand and ear disagree either may be wrong.
+        other = next((p for p in leader.pulls if p.decibans >= -CONTRADICTION_DB and _other_way(p, against)), None)
+        if other is not None:
+            message = (
+                f"“{against.reading.text}” speaks against {leader.short.lower()} by {-against.decibans:.0f} decibans, "
+                f"“{other.reading.text}” for it by {other.decibans:.0f}: measure both again before you open it."
+            )
+        out.append(Warning(code="contradiction", message=message))
+    return out
+
+
+def _other_way(one: Pull, other: Pull) -> bool:
+    """Whether two readings came about by different ways: by hand, by ear, by what was told."""
+    return one.reading.source != other.reading.source

@@ -54,6 +54,11 @@ class Outcomes:
         row = self._session.get(OutcomeRow, job_id)
         return None if row is None else _outcome(row, "", again=row.proof_failed)
 
+    def found_at(self, job_ids: Sequence[int]) -> dict[int, tuple[str, ...]]:
+        """What was surely found at each of these jobs, of those that ended so."""
+        rows = self._session.execute(select(OutcomeRow.job_id, OutcomeRow.faults).where(OutcomeRow.job_id.in_(job_ids)))
+        return {job_id: tuple(faults) for job_id, faults in rows if faults is not None}
+
     def newest(self, *, limit: int) -> list[Outcome]:
         """The jobs that ended last, the newest first."""
         found = self._session.execute(

@@ -11,13 +11,14 @@ from eager_ear.web.schemas.jobs import JobShortOut, MachineFacts
 
 
 class MachineOut(BaseModel):
-    """One machine, what is known of it, and its visits, newest first."""
+    """One machine, what is known of it, its visits, newest first, and what was surely found at each, by its id."""
 
     id: str
     place: str
     facts: MachineFacts
     changed_at: datetime
     visits: list[JobShortOut]
+    found: dict[str, list[str]]
     platform_notes: list[str]
 
     @classmethod
@@ -28,6 +29,7 @@ class MachineOut(BaseModel):
             facts=MachineFacts.model_validate(known.machine.facts),
             changed_at=known.machine.changed_at,
             visits=[JobShortOut.of(job) for job in known.visits],
+            found={job: list(faults) for job, faults in known.found.items()},
             platform_notes=list(known.platform_notes),
         )
 
