@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import itertools
 import re
 from typing import Any
 
 import httpx
+from PIL import Image
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.diaries import check, entry, machine, new_id, told
@@ -33,6 +35,13 @@ def fetched(server: RunningServer, path: str) -> dict[str, Any]:
 def agreed(path: str) -> tuple[dict[str, Any], dict[str, Any]]:
     option = {"path": [path], "total": 9000, "currency": "EUR"}
     return entry("offered", {"options": [option]}), entry("decided", {"option": 0, "answer": "yes"})
+
+
+def a_photo() -> bytes:
+    """Eight by eight pixels."""
+    sink = io.BytesIO()
+    Image.new("RGB", (8, 8), (200, 60, 20)).save(sink, format="PNG")
+    return sink.getvalue()
 
 
 def sign(page: Page) -> None:
@@ -124,17 +133,23 @@ def test_a_coupler_is_changed_with_the_signal_cut_half_way(phone: Page, server: 
     cell.tap()
     expect(cell).to_contain_text("2")
     expect(step(phone, "Motor out")).to_contain_text("Back and toes.")
+    picture = {"name": "motor.png", "mimeType": "image/png", "buffer": a_photo()}
+    step(phone, "Motor out").get_by_label("Photo before touching").set_input_files(picture)  # type: ignore[arg-type]
+    expect(step(phone, "Motor out")).to_contain_text("Photo taken: 1")
     for name, following in zip(names[half:], [*names[half + 1 :], rest[0]["name"]], strict=True):
         done(phone, name, then=following)
     for planned, following in zip(rest, [*rest[1:], None], strict=True):
         if planned["name"] == "Motor out":
+            # As it was, from this device: nothing of it has been sent yet.
+            shown = step(phone, "Motor out").get_by_role("img", name="Photo, before")
+            expect(shown).to_have_js_property("naturalWidth", 8)
             inside = step(phone, "Motor out").get_by_role("button", name=re.compile("straps: one more in"))
             inside.tap()
             expect(step(phone, "Motor out")).to_contain_text("1 still in the cell")
         done(phone, planned["name"], then=following["name"] if following else None)
     gates = phone.get_by_role("group", name="Before power returns")
     expect(gates).to_contain_text("1 still in the tray")
-    expect(phone.get_by_text(re.compile(r"\d+ entries wait on this device"))).to_be_visible()
+    expect(phone.get_by_text(re.compile(r"\d+ entries.* wait on this device"))).to_be_visible()
 
     phone.context.set_offline(False)
     expect(phone.get_by_text(re.compile("wait on this device|Sending"))).to_have_count(0)

@@ -1,13 +1,13 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import type { Job, PlannedStep } from "../../api/client";
-import { useOutbox } from "../../device/device";
+import { useOutbox, useWaiting } from "../../device/device";
 import { type AnyEntry, entryOf } from "../../device/entries";
 import { uuid7 } from "../../device/ids";
 import { MachineDrawing } from "../../marks/machine-drawing";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
-import { ACTS, type Placed, stateOf, tallyOf } from "./strip-state";
+import { ACTS, photosOf, type Placed, stateOf, tallyOf } from "./strip-state";
 import { TighteningClock, Tray } from "./tray";
 
 /** One step on one screen: where, what, what hurts, what is counted, and one big "done". */
@@ -71,7 +71,8 @@ export function StepView({
           <Wait job={job} planned={planned} onWrite={onWrite} />
         </div>
       </div>
-      {planned.photo && way === "off" ? <PhotoAsked job={job} planned={planned} /> : null}
+      {planned.photo && way === "off" ? <PhotoAsked job={job} planned={planned} role="before" /> : null}
+      {way === "on" ? <AsItWas job={job} planned={planned} /> : null}
       <Tray
         job={job}
         planned={planned}
@@ -200,11 +201,60 @@ function Hazards({ planned }: { planned: PlannedStep }) {
   );
 }
 
-function PhotoAsked({ job, planned }: { job: Job; planned: PlannedStep }) {
+/** How it looked before it was touched, beside how it looks now; only where somebody took a photo then. */
+function AsItWas({ job, planned }: { job: Job; planned: PlannedStep }) {
+  const { files } = useWaiting();
+  const photos = planned.step === null ? [] : photosOf(job, files, planned.step);
+  if (photos.length === 0) return null;
+  return (
+    <section aria-label="As it was" className="flex flex-col gap-2">
+      <p className="font-bold">
+        As it was, {photos.some((p) => p.role === "after") ? "and as it is" : "before it came off"}
+      </p>
+      <ul className="grid grid-cols-2 gap-3">
+        {photos.map((photo) => (
+          <li key={photo.photo}>
+            <Photo jobId={job.id} photo={photo.photo} words={photo.role === "after" ? "now" : "before"} />
+          </li>
+        ))}
+      </ul>
+      <PhotoAsked job={job} planned={planned} role="after" />
+    </section>
+  );
+}
+
+/** From the server, or from this device as long as it waits there. */
+function Photo({ jobId, photo, words }: { jobId: string; photo: string; words: string }) {
+  const { files } = useWaiting();
+  const waiting = files.find((file) => file.id === photo)?.content;
+  const [url, setUrl] = useState<string | null>(null);
+  useEffect(() => {
+    if (!waiting) return undefined;
+    const made = URL.createObjectURL(waiting);
+    setUrl(made);
+    return () => {
+      URL.revokeObjectURL(made);
+      setUrl(null);
+    };
+  }, [waiting]);
+  return (
+    <figure>
+      <img
+        src={url ?? `/api/jobs/${jobId}/photos/${photo}`}
+        alt={`Photo, ${words}`}
+        className="max-h-64 w-full border-2 border-line object-contain"
+      />
+      <figcaption className="text-sm">{words}</figcaption>
+    </figure>
+  );
+}
+
+function PhotoAsked({ job, planned, role }: { job: Job; planned: PlannedStep; role: "before" | "after" }) {
   const outbox = useOutbox();
   const [trouble, setTrouble] = useState(false);
   const about = planned.step ?? "strip";
-  const taken = job.any_time.photos.filter((p) => p.about === about).length;
+  const { files } = useWaiting();
+  const taken = photosOf(job, files, about).filter((p) => p.role === role).length;
   const keep = async (file: File) => {
     const id = uuid7();
     try {
@@ -214,7 +264,7 @@ function PhotoAsked({ job, planned }: { job: Job; planned: PlannedStep }) {
         what: "photos",
         name: file.name,
         content: file,
-        entry: entryOf("photo", { photo: id, about, role: "before" }),
+        entry: entryOf("photo", { photo: id, about, role }),
       });
       setTrouble(false);
     } catch {
@@ -224,7 +274,11 @@ function PhotoAsked({ job, planned }: { job: Job; planned: PlannedStep }) {
   return (
     <div>
       <label className="inline-flex min-h-12 cursor-pointer items-center gap-3 border-2 border-ink bg-porcelain px-5 font-bold focus-within:outline-3">
-        {taken > 0 ? `Photo taken: ${String(taken)}. Another` : "Photo before touching"}
+        {taken > 0
+          ? `Photo taken: ${String(taken)}. Another`
+          : role === "before"
+            ? "Photo before touching"
+            : "Photo of it now"}
         <input
           type="file"
           accept="image/*"

@@ -2,7 +2,8 @@ import { describe, expect, it } from "vitest";
 
 import type { Job, PlannedStep, StripData } from "../../api/client";
 import { emptyJob } from "../../device/overlay";
-import { ACTS, minutesLeft, nextStep, placed, stateOf, tallyOf, uneven } from "./strip-state";
+import type { AnyEntry } from "../../device/entries";
+import { ACTS, minutesLeft, nextStep, photosOf, placed, stateOf, tallyOf, uneven } from "./strip-state";
 
 function planned(id: string | null, more: Partial<PlannedStep> = {}): PlannedStep {
   const step = id === null ? null : `top_coupler/${id}`;
@@ -79,5 +80,28 @@ describe("a strip", () => {
   it("adds up the minutes that are left, without what is optional", () => {
     expect(minutesLeft(job(), steps)).toBe(10);
     expect(minutesLeft(job(["pump_off", "off", "done"]), steps)).toBe(8);
+  });
+});
+
+describe("photos of a step", () => {
+  it("are those that were sent and those that wait on this device, each once", () => {
+    const about = "top_coupler/motor_out";
+    const blank = emptyJob("a", "2026-03-04T08:00:00Z");
+    const sent = { photo: "p1", about, role: "before", entry: "e1" };
+    const here = {
+      ...blank,
+      any_time: { ...blank.any_time, photos: [sent, { ...sent, photo: "p0", about: "other" }] },
+    };
+    const file = (id: string, of: string) => ({
+      id,
+      jobId: "a",
+      what: "photos" as const,
+      entry: { kind: "photo", body: { photo: id, about: of, role: "after" } } as AnyEntry,
+    });
+    const files = [file("p1", about), file("p2", about), file("p3", "other"), { ...file("p4", about), jobId: "b" }];
+    expect(photosOf(here, files, about)).toEqual([
+      { photo: "p1", role: "before" },
+      { photo: "p2", role: "after" },
+    ]);
   });
 });
