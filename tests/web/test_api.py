@@ -243,6 +243,10 @@ def test_every_error_class_has_a_status() -> None:
     assert all(400 <= status_of(kind) < 600 for kind in walk(CoreError))
 
 
+# Asked before anybody is known: whether it is well, and to be let in.
+DOOR = {"/api/health", "/api/sign-in", "/api/join"}
+
+
 def test_every_route_and_the_socket_ask_who_acts() -> None:
     class AskedWhoActs(Exception):
         pass
@@ -252,7 +256,7 @@ def test_every_route_and_the_socket_ask_who_acts() -> None:
 
     app = schema_only_app()
     app.dependency_overrides[who_acts] = asked
-    described = app.openapi()["paths"]
+    described = {path: methods for path, methods in app.openapi()["paths"].items() if path not in DOOR}
     assert len(described) > 15
 
     async def call_all() -> None:

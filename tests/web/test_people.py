@@ -77,7 +77,8 @@ def test_a_stranger_gets_nothing_but_the_door(shop_server: RunningServer, shop: 
         assert stranger.put(f"/api/jobs/{new_id()}/recordings/{new_id()}?name=a.wav", content=b"x").status_code == 401
         stranger.cookies.set("ear_session", "made-up")
         assert stranger.get("/api/jobs").status_code == 401
-    with pytest.raises((InvalidStatus, OSError)), connect(f"{shop_server.url.replace('http', 'ws')}/api/live"):
+    socket = shop_server.url.replace("http", "ws")
+    with pytest.raises((InvalidStatus, OSError)), connect(f"{socket}/api/jobs/{new_id()}/live"):
         pass
     assert shop is not None
 
