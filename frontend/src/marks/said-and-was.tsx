@@ -20,6 +20,7 @@ export function SaidAndWas({ bins }: { bins: RecordData["bins"] }) {
               said <span className="font-mono">{whole(bin.said)}</span>
               <span className="block text-ink-soft">
                 right {bin.right.hits} of {bin.right.of}
+                {isTorn(bin) ? (bin.said > bin.right.high ? ", too sure" : ", too modest") : ""}
               </span>
             </p>
             <Rail bin={bin} />
@@ -46,13 +47,18 @@ function Rail({ bin }: { bin: RecordData["bins"][number] }) {
           {[0, 0.5, 1].map((tick) => (
             <line key={tick} x1={at(tick)} x2={at(tick)} y1="11" y2="21" stroke="var(--ink-soft)" />
           ))}
+          <defs>
+            <pattern id="torn" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+              <rect width="2.5" height="6" fill="var(--ink)" />
+            </pattern>
+          </defs>
           <rect
             x={at(low)}
             y="8"
             width={Math.max(4, at(high) - at(low))}
             height="16"
-            fill={isTorn(bin) ? "var(--persimmon)" : "var(--seaglass)"}
-            opacity="0.35"
+            fill={isTorn(bin) ? "url(#torn)" : "var(--line)"}
+            stroke="var(--ink)"
           />
           {share === null ? null : (
             <line x1={at(share)} x2={at(share)} y1="6" y2="26" stroke="var(--ink)" strokeWidth="3" />

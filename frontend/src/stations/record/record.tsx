@@ -31,7 +31,7 @@ export function ShopRecord() {
       <header>
         <h1 className="text-3xl sm:text-4xl">{recordTitle(data)}</h1>
         <p className="pt-2">
-          {data.known} of {data.ended} ended jobs are surely known: {data.left_out} left out by hand.
+          Of {data.ended} ended jobs {data.known} are surely known; {data.left_out} left out by hand.
         </p>
       </header>
       {data.known === 0 ? (
@@ -115,7 +115,7 @@ function Mistakes({ data }: { data: RecordData }) {
               <strong>{t.found}</strong> was called {t.called.toLowerCase()}
             </span>
             <span className="flex items-center gap-2 font-mono">
-              <span aria-hidden="true" className="h-3 bg-persimmon" style={{ width: (60 * t.count) / most }} />
+              <span aria-hidden="true" className="h-3 bg-ink" style={{ width: (60 * t.count) / most }} />
               {t.count}
             </span>
           </li>
