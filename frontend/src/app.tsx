@@ -9,6 +9,7 @@ import { JobFrame } from "./stations/job-frame";
 import { MachinePage } from "./stations/machines/machine-page";
 import { Machines } from "./stations/machines/machines";
 import { NewJob } from "./stations/new-job/new-job";
+import { FaultPage } from "./stations/faults/fault-page";
 import { People } from "./stations/people/people";
 import { SignIn } from "./stations/people/sign-in";
 import { ShopRecord } from "./stations/record/record";
@@ -36,6 +37,7 @@ export function App() {
         <Route path="/" element={<Board />} />
         <Route path="/new" element={<NewJob />} />
         <Route path="/shop" element={<Shop />} />
+        <Route path="/faults/:layout/:fault" element={<FaultPage />} />
         <Route path="/people" element={<People />} />
         <Route path="/record" element={<ShopRecord />} />
         <Route path="/machines" element={<Machines />} />

@@ -47,3 +47,24 @@ def test_the_phases_of_one_machine_are_heard_and_a_growl_is_no_whine(api: httpx.
 def test_what_has_no_sound_is_told(api: httpx.Client, path: str) -> None:
     answer = api.get(f"/api/noises/{path}")
     assert (answer.status_code, answer.json()["code"]) == (422, "unknown_code")
+
+
+def test_a_fault_is_heard_at_each_stage_and_told_apart(api: httpx.Client) -> None:
+    page = api.get("/api/faults/front_belt/drum_bearing").json()
+    assert page["sounds"] is True
+    assert page["place"]
+    assert page["mended"][0]["least_min"] < page["mended"][0]["most_min"]
+    assert any(sign["finding"] == "race_lines" for sign in page["signs"])
+    heard = api.get("/api/faults/front_belt/drum_bearing/heard/far_gone/full_speed")
+    assert (heard.status_code, heard.headers["content-type"]) == (200, "audio/wav")
+    apart = api.get("/api/faults/front_belt/spider/apart/drum_bearing").json()["separators"]
+    assert apart[0]["one"] != apart[0]["other"]
+    for path in (
+        "front_belt/clutch",
+        "boat/spider",
+        "front_belt/spider/apart/clutch",
+        "front_belt/spider/heard/ancient/full_speed",
+        "front_belt/spider/heard/begun/wash",
+        "front_belt/lid_switch/heard/begun/full_speed",
+    ):
+        assert api.get(f"/api/faults/{path}").status_code == 422, path

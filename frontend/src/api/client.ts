@@ -28,6 +28,7 @@ export type PlannedStep = Schemas["PlannedStepOut"];
 export type ProofData = Schemas["Proving"];
 export type DecisionData = Schemas["DecisionOut"];
 export type ShopData = Schemas["ShopOut"];
+export type FaultData = Schemas["FaultPageOut"];
 export type RecordData = Schemas["RecordOut"];
 export type PeopleData = Schemas["PeopleOut"];
 export type Machine = Schemas["MachineOut"];

@@ -234,6 +234,31 @@ export function useSettle() {
   });
 }
 
+/** One fault on one layout, as the knowledge tells it. */
+export function useFault(layout: string, fault: string) {
+  return useQuery({
+    queryKey: keys.fault(layout, fault),
+    queryFn: async () =>
+      unwrap(await client.GET("/api/faults/{layout}/{fault}", { params: { path: { layout, fault } } })),
+    staleTime: Infinity,
+    meta: { saidInPlace: true },
+  });
+}
+
+/** What tells two faults of a layout apart; asked only where there are two. */
+export function useApart(layout: string, fault: string, other: string) {
+  return useQuery({
+    queryKey: keys.apart(layout, fault, other),
+    queryFn: async () =>
+      unwrap(
+        await client.GET("/api/faults/{layout}/{fault}/apart/{other}", { params: { path: { layout, fault, other } } }),
+      ),
+    enabled: layout !== "" && fault !== "" && other !== "",
+    staleTime: Infinity,
+    meta: { saidInPlace: true },
+  });
+}
+
 /** How often the shop's calls were right, and what that taught it. */
 export function useRecord() {
   return useQuery({ queryKey: keys.record(), queryFn: async () => unwrap(await client.GET("/api/record")) });

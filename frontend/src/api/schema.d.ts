@@ -264,6 +264,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/faults/{layout}/{fault}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description One fault on one layout.
+         */
+        get: operations["page_api_faults__layout___fault__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{layout}/{fault}/apart/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Apart
+         * @description What tells two faults apart.
+         */
+        get: operations["apart_api_faults__layout___fault__apart__other__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{layout}/{fault}/heard/{stage}/{phase}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Heard
+         * @description How it sounds, just begun, well on, or far gone; as WAV.
+         */
+        get: operations["heard_api_faults__layout___fault__heard__stage___phase__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/record": {
         parameters: {
             query?: never;
@@ -867,6 +927,11 @@ export interface components {
             timers: components["schemas"]["Timer"][];
             /** Closed */
             closed: string | null;
+        };
+        /** ApartOut */
+        ApartOut: {
+            /** Separators */
+            separators: components["schemas"]["SeparatorOut"][];
         };
         /**
          * ArrivedOut
@@ -2090,6 +2155,33 @@ export interface components {
             /** Layouts */
             layouts: string[];
         };
+        /**
+         * FaultPageOut
+         * @description sounds : it can be heard by simulation; place : where in the machine it is, by the drawing's words
+         *     first : what comes before a teardown by rule, with its reason
+         */
+        FaultPageOut: {
+            /** Fault */
+            fault: string;
+            /** Name */
+            name: string;
+            /** Layout */
+            layout: string;
+            /** Sounds */
+            sounds: boolean;
+            /** Place */
+            place: string;
+            /** Signs */
+            signs: components["schemas"]["SignOut"][];
+            /** Told */
+            told: components["schemas"]["ToldOut"][];
+            /** Look Alikes */
+            look_alikes: components["schemas"]["LookAlikeOut"][];
+            /** Mended */
+            mended: components["schemas"]["MendedOut"][];
+            /** First */
+            first: string;
+        };
         /** FirstOut */
         FirstOut: {
             /** Code */
@@ -2650,6 +2742,15 @@ export interface components {
             /** Kind */
             kind?: ("mixed" | "single_heavy" | "mat_or_blanket" | "overfilled") | null;
         };
+        /** LookAlikeOut */
+        LookAlikeOut: {
+            /** Fault */
+            fault: string;
+            /** Name */
+            name: string;
+            /** Separators */
+            separators: components["schemas"]["SeparatorOut"][];
+        };
         /** LookOut */
         LookOut: {
             /** Part */
@@ -2916,6 +3017,15 @@ export interface components {
          * @enum {string}
          */
         MeasuringState: "none" | "asked" | "queued" | "running" | "done" | "failed" | "cancelled";
+        /** MendedOut */
+        MendedOut: {
+            /** Name */
+            name: string;
+            /** Least Min */
+            least_min: number;
+            /** Most Min */
+            most_min: number;
+        };
         /**
          * Money
          * @description An amount in the currency's smallest unit.
@@ -4002,6 +4112,22 @@ export interface components {
             /** Replaces */
             replaces?: string | null;
         };
+        /**
+         * SeparatorOut
+         * @description one, other : what each of the two would most probably show
+         */
+        SeparatorOut: {
+            /** Finding */
+            finding: string;
+            /** Name */
+            name: string;
+            /** Check */
+            check: string | null;
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
+        };
         /** SetAside */
         SetAside: {
             /** Finding */
@@ -4118,6 +4244,26 @@ export interface components {
              * @default
              */
             device: string;
+        };
+        /**
+         * SignOut
+         * @description chance, calm : how often with the fault and on a sound machine
+         */
+        SignOut: {
+            /** Finding */
+            finding: string;
+            /** Name */
+            name: string;
+            /** Level */
+            level: string;
+            /** Chance */
+            chance: number;
+            /** Calm */
+            calm: number;
+            /** Check */
+            check: string | null;
+            /** Reason */
+            reason: string;
         };
         /** SignOutIn */
         SignOutIn: {
@@ -4550,6 +4696,15 @@ export interface components {
             body?: components["schemas"]["ToldBody"] | null;
             /** Replaces */
             replaces?: string | null;
+        };
+        /** ToldOut */
+        ToldOut: {
+            /** Symptom */
+            symptom: string;
+            /** Name */
+            name: string;
+            /** Chance */
+            chance: number;
         };
         /** ToneOut */
         ToneOut: {
@@ -6327,6 +6482,402 @@ export interface operations {
             path: {
                 layout: string;
                 symptom: string;
+                phase: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    page_api_faults__layout___fault__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                layout: string;
+                fault: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultPageOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    apart_api_faults__layout___fault__apart__other__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                layout: string;
+                fault: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApartOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    heard_api_faults__layout___fault__heard__stage___phase__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                layout: string;
+                fault: string;
+                stage: string;
                 phase: string;
             };
             cookie?: never;

@@ -25,6 +25,8 @@ HEARD_PHASES = ("spin_start", "ramp", "full_speed", "coast_down")
 # Where a spin has begun in earnest, and where its ramp is nearly over, as shares of the fastest.
 BEGUN, NEARLY_THERE = 0.15, 0.85
 MOST_KEPT = 16
+# How far gone a fault is, 0 to 1.
+STAGES = {"begun": 0.2, "well_on": 0.5, "far_gone": 0.95}
 
 
 def example_fault(symptom: Symptom, *, layout: str, knowledge: Knowledge) -> str | None:
@@ -53,6 +55,24 @@ def noise(*, layout: str, symptom: str, phase: str, knowledge: Knowledge) -> Hea
         known = tuple(s.code for s in symptoms if example_fault(s, layout=layout, knowledge=knowledge))
         raise UnknownCode(field="symptom", value=symptom, known=known)
     return _stretches(layout, fault, found.example)[phase]
+
+
+def fault_noise(*, layout: str, fault: str, stage: str, phase: str, knowledge: Knowledge) -> Heard:
+    """A few seconds of a fault at a stage, or of the same machine with nothing wrong.
+
+    Raises
+    ------
+    UnknownCode
+        A phase without sound, a stage that is none, or a fault that cannot be simulated on that layout.
+    """
+    if phase not in HEARD_PHASES:
+        raise UnknownCode(field="phase", value=phase[:40], known=HEARD_PHASES)
+    if stage not in STAGES:
+        raise UnknownCode(field="stage", value=stage[:40], known=tuple(STAGES))
+    possible = ("none", *faults_of_layout(layout, knowledge=knowledge))
+    if fault not in possible:
+        raise UnknownCode(field="fault", value=fault[:40], known=possible)
+    return _stretches(layout, fault, STAGES[stage])[phase]
 
 
 @lru_cache(maxsize=MOST_KEPT)

@@ -75,6 +75,7 @@ def create_app(
         routes.catalogue,
         routes.judging,
         routes.noises,
+        routes.faults,
         routes.record,
         routes.repairing,
         routes.papers,

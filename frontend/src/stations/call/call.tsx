@@ -10,6 +10,7 @@ import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
+import { Apart } from "./apart";
 import { Gate } from "./gate";
 import { NextTwoMinutes, type Supposed } from "./next-two-minutes";
 import { taughtBy } from "./taught-by";
@@ -87,6 +88,7 @@ export function Call() {
             <RaceComb envelope={curves.envelope} />
           </section>
         ) : null}
+        <Apart job={job} result={result} />
         <OwnView job={job} result={result} catalogue={catalogue.data} />
         {taughtBy(job.call.knowledge_version) > 0 ? (
           <div className="flex flex-wrap items-center gap-3">

@@ -5,6 +5,7 @@ from eager_ear.web.routes.cases import router as cases
 from eager_ear.web.routes.catalogue import router as catalogue
 from eager_ear.web.routes.changes import router as changes
 from eager_ear.web.routes.comparison import router as comparison
+from eager_ear.web.routes.faults import router as faults
 from eager_ear.web.routes.jobs import router as jobs
 from eager_ear.web.routes.judging import router as judging
 from eager_ear.web.routes.listening import router as listening
@@ -23,6 +24,7 @@ __all__ = [
     "catalogue",
     "changes",
     "comparison",
+    "faults",
     "jobs",
     "judging",
     "listening",
