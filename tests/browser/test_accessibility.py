@@ -28,7 +28,7 @@ CHECKS = tuple(
 # A strip that stands at a step with hazards, screws and looks.
 OFF = ("baseline_saved", "standstill", "drained", "make_safe", "taps_shut", "pulled_out", "tray_ready")
 IN_JOB = ("story", "hands", "spin", "call", "cost", "strip", "proof", "history", *CHECKS)
-PAGES = ("", "new", "machines", "machine", "shop", "record", *IN_JOB, "nowhere")
+PAGES = ("", "new", "machines", "machine", "shop", "record", "people", "faults/front_belt/spider", *IN_JOB, "nowhere")
 
 
 def test_no_page_violates_the_guidelines(
