@@ -30,6 +30,8 @@ VERSION_TABLE = "alembic_version"
 # What files are made of; their bytes go out whole.
 CHUNKS, FILES = "file_chunks", "files"
 ROWS_AT_ONCE = 200
+# Where these are empty nobody has done anything yet: an owner's first code may lie there.
+WORTH_KEEPING = ("jobs", "files", "people", "prices", "shop")
 
 
 @dataclass(eq=False, kw_only=True)
@@ -82,6 +84,8 @@ def copy_in(source: Path, database: Database) -> Manifest:
         manifest = _manifest(held)
         _require_whole(held)
         _require_empty(database)
+        # Tables of another version, without anything in them, would not take what this one wrote.
+        _drop_tables(database)
         migrate(database, revision=manifest.revision)
         try:
             with database.engine.begin() as connection:
@@ -273,9 +277,18 @@ def _require_whole(held: zipfile.ZipFile) -> None:
         raise BackupProblem(message=f"{damaged} in it is damaged. Nothing was restored.")
 
 
+def _drop_tables(database: Database) -> None:
+    with database.engine.begin() as connection:
+        metadata = MetaData()
+        metadata.reflect(bind=connection)
+        connection.exec_driver_sql("SET foreign_key_checks = 0")
+        metadata.drop_all(connection)
+        connection.exec_driver_sql("SET foreign_key_checks = 1")
+
+
 def _require_empty(database: Database) -> None:
     with database.engine.connect() as connection:
-        for table in _tables(connection):
+        for table in (t for t in _tables(connection) if t.name in WORTH_KEEPING):
             if connection.execute(select(func.count()).select_from(table)).scalar():
                 raise BackupProblem(message="There are jobs already: a copy is restored into an empty data folder.")
 
