@@ -1,5 +1,5 @@
 import { type QueryKey, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo } from "react";
 
 import { useWaiting } from "../device/device";
 import { jobsOpenedHere, withWaiting } from "../device/overlay";
@@ -125,15 +125,19 @@ export function useMachine(id: string) {
   });
 }
 
+/** At which state of its job each answer was last asked for, over all pages: one may be left before it changes. */
+const askedAt = new Map<string, number | string>();
+
 /** Ask again once the job has changed; what was answered before stays until then, and without a signal. */
 function useAfresh(queryKey: QueryKey, seq: number | string): void {
   const queries = useQueryClient();
-  const asked = useRef(seq);
+  const key = JSON.stringify(queryKey);
   useEffect(() => {
-    if (asked.current === seq) return;
-    asked.current = seq;
-    void queries.invalidateQueries({ queryKey });
-  }, [queries, seq]);
+    const before = askedAt.get(key);
+    askedAt.set(key, seq);
+    if (before === undefined || before === seq) return;
+    void queries.invalidateQueries({ queryKey: JSON.parse(key) as QueryKey });
+  }, [queries, key, seq]);
 }
 
 /** What to do now, as a sum; `tried` are prices to see when it would flip. */
