@@ -1,9 +1,9 @@
-import { useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 
 import type { FaultData } from "../../api/client";
 import { useCatalogue, useFault } from "../../api/queries";
 import { percent, words } from "../../lib/format";
+import { usePlayer } from "../../lib/use-player";
 import { MachineDrawing } from "../../marks/machine-drawing";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
@@ -125,25 +125,7 @@ function LookAlikes({ data, layout }: { data: FaultData; layout: string }) {
 
 /** The same machine at full speed, sound and with the fault at three stages. */
 function Sounds({ layout, fault }: { layout: string; fault: string }) {
-  const player = useRef<HTMLAudioElement>(null);
-  const [playing, setPlaying] = useState<string | null>(null);
-  const [failed, setFailed] = useState(false);
-  const play = (key: string, url: string) => {
-    const audio = player.current;
-    if (!audio) return;
-    if (playing === key) {
-      audio.pause();
-      setPlaying(null);
-      return;
-    }
-    setFailed(false);
-    setPlaying(key);
-    audio.src = url;
-    audio.play().catch(() => {
-      setPlaying(null);
-      setFailed(true);
-    });
-  };
+  const { player, playing, failed, play, stopped } = usePlayer();
   const choices = [
     { key: "sound", label: "nothing wrong", url: `/api/faults/${layout}/none/heard/begun/full_speed` },
     ...STAGES.map(({ stage, label }) => ({
@@ -156,12 +138,7 @@ function Sounds({ layout, fault }: { layout: string; fault: string }) {
     <section aria-label="How it sounds" className="sheet flex flex-col gap-3 p-4">
       <h2 className="text-2xl">How it sounds</h2>
       <p className="text-ink-soft">Made by simulation: one machine at full speed, each time further gone.</p>
-      <audio
-        ref={player}
-        onEnded={() => {
-          setPlaying(null);
-        }}
-      />
+      <audio ref={player} onEnded={stopped} />
       <div className="flex flex-wrap gap-2">
         {choices.map(({ key, label, url }) => (
           <button

@@ -1,7 +1,6 @@
-import { useRef, useState } from "react";
-
 import type { Catalogue } from "../../api/client";
 import { words } from "../../lib/format";
+import { usePlayer } from "../../lib/use-player";
 
 /**
  * Noises of that phase, made by the simulator for a typical machine of the layout: the customer points at the one it is.
@@ -19,27 +18,9 @@ export function Examples({
   chosen: readonly string[];
   onPoint: (symptom: string) => void;
 }) {
-  const player = useRef<HTMLAudioElement>(null);
-  const [playing, setPlaying] = useState<string | null>(null);
-  const [failed, setFailed] = useState(false);
+  const { player, playing, failed, play, stopped } = usePlayer();
   const noises = catalogue.symptoms.filter((s) => s.phases.includes(phase) && s.heard_on[layout] !== undefined);
   if (!catalogue.heard_phases.includes(phase) || noises.length === 0) return null;
-  const play = (symptom: string) => {
-    const audio = player.current;
-    if (!audio) return;
-    if (playing === symptom) {
-      audio.pause();
-      setPlaying(null);
-      return;
-    }
-    setFailed(false);
-    setPlaying(symptom);
-    audio.src = `/api/noises/${layout}/${symptom}/${phase}`;
-    audio.play().catch(() => {
-      setPlaying(null);
-      setFailed(true);
-    });
-  };
   return (
     <section aria-label="Examples to hear" className="sheet flex flex-col gap-2 px-4 py-3">
       <h3 className="text-lg font-bold">Which one is it?</h3>
@@ -47,12 +28,7 @@ export function Examples({
         Made by simulation: one machine of this layout at {words(phase)}, each time with something else wrong. Tap the
         name of the one it is.
       </p>
-      <audio
-        ref={player}
-        onEnded={() => {
-          setPlaying(null);
-        }}
-      />
+      <audio ref={player} onEnded={stopped} />
       <ul className="flex flex-col gap-2">
         {noises.map(({ code, name }) => (
           <li key={code} className="grid grid-cols-[5rem_1fr] gap-2">
@@ -62,7 +38,7 @@ export function Examples({
               aria-label={`Hear: ${name}`}
               className="min-h-12 rounded-[2px_12px_2px_2px] border-2 border-ink bg-porcelain font-bold aria-pressed:bg-marigold aria-pressed:text-on-marigold"
               onClick={() => {
-                play(code);
+                play(code, `/api/noises/${layout}/${code}/${phase}`);
               }}
             >
               {playing === code ? "stop" : "hear"}

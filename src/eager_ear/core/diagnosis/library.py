@@ -83,7 +83,7 @@ def fault_page(fault: str, *, layout: str, knowledge: Knowledge) -> FaultPage:
         signs=tuple(_signs(fault, shown, knowledge, layout)),
         told=tuple(told[:MOST_SIGNS]),
         look_alikes=tuple(
-            LookAlike(fault=other, separators=separators(fault, other, layout=layout, knowledge=knowledge))
+            LookAlike(fault=other, separators=_separators(fault, other, shown, knowledge, layout))
             for other in _nearest(fault, shown, knowledge, layout)
         ),
     )
@@ -93,7 +93,12 @@ def separators(one: str, other: str, *, layout: str, knowledge: Knowledge) -> tu
     """What tells two faults of a layout apart, the best for its minutes first. Raises UnknownCode."""
     for fault in (one, other):
         require_fault(fault, layout=layout, knowledge=knowledge)
-    shown = _shown(layout, knowledge)
+    return _separators(one, other, _shown(layout, knowledge), knowledge, layout)
+
+
+def _separators(
+    one: str, other: str, shown: dict[str, dict[str, FloatArray]], knowledge: Knowledge, layout: str
+) -> tuple[Separator, ...]:
     out = []
     for code, columns in shown.items():
         finding = knowledge.findings[code]
@@ -165,10 +170,7 @@ def _nearest(fault: str, shown: dict[str, dict[str, FloatArray]], knowledge: Kno
     for other in (f.code for f in knowledge.faults_of(layout)):
         if other in (fault, "none"):
             continue
-        shared = sum(
-            float(np.sum(np.minimum(np.abs(c[fault] - c["none"]), np.abs(c[other] - c["none"]))))
-            for c in shown.values()
-        )
+        shared = sum(_shared(c[fault], c[other], c["none"]) for c in shown.values())
         if shared > LEAST_BITS:
             apart = sum(_divergence(c[fault], c[other]) for c in shown.values())
             near.append((apart / shared, other))

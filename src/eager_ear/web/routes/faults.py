@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from io import BytesIO
-
-import soundfile
 from fastapi import APIRouter
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
@@ -14,6 +11,7 @@ from eager_ear.core.machine import find_layout
 from eager_ear.core.simulate import faults_of_layout
 from eager_ear.use_cases.noises import fault_noise
 from eager_ear.web.schemas.faults import ApartOut, FaultPageOut, separator_out
+from eager_ear.web.sounds_out import DAY, wav
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
@@ -49,6 +47,4 @@ async def heard(layout: str, fault: str, stage: str, phase: str, state: State) -
         sound = await run_in_threadpool(
             lambda: fault_noise(layout=layout, fault=fault, stage=stage, phase=phase, knowledge=state.knowledge)
         )
-    sink = BytesIO()
-    soundfile.write(sink, sound.samples, int(sound.sample_rate_hz), subtype="PCM_16", format="WAV")
-    return Response(sink.getvalue(), media_type="audio/wav", headers={"Cache-Control": "private, max-age=86400"})
+    return wav(sound, DAY)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from io import BytesIO
 from typing import Annotated
 
-import soundfile
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
 from eager_ear.playback import Wish, listen
+from eager_ear.web.sounds_out import wav
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["jobs"])
@@ -44,9 +43,7 @@ def hear(
         beside=beside,
     )
     heard = listen(state.database, job_uuid=job_id, wish=wish)
-    sink = BytesIO()
-    soundfile.write(sink, heard.samples, int(heard.sample_rate_hz), subtype="PCM_16", format="WAV")
     headers = {"X-Raised-dB": f"{heard.raised_db:.3f}", "Cache-Control": "private, max-age=600"}
     if heard.speed_rpm is not None:
         headers["X-Speed-rpm"] = f"{heard.speed_rpm:.0f}"
-    return Response(sink.getvalue(), media_type="audio/wav", headers=headers)
+    return wav(heard, headers)

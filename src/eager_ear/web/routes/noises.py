@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from io import BytesIO
-
-import soundfile
 from fastapi import APIRouter
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 
 from eager_ear.core.machine import find_layout
 from eager_ear.use_cases.noises import noise
+from eager_ear.web.sounds_out import DAY, wav
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
@@ -29,7 +27,4 @@ async def example(layout: str, symptom: str, phase: str, state: State) -> Respon
         heard = await run_in_threadpool(
             lambda: noise(layout=layout, symptom=symptom, phase=phase, knowledge=state.knowledge)
         )
-    sink = BytesIO()
-    soundfile.write(sink, heard.samples, int(heard.sample_rate_hz), subtype="PCM_16", format="WAV")
-    headers = {"Cache-Control": "private, max-age=86400"}
-    return Response(sink.getvalue(), media_type="audio/wav", headers=headers)
+    return wav(heard, DAY)
