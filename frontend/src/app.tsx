@@ -1,6 +1,5 @@
 import { Route, Routes } from "react-router";
 
-import { ServerSaid } from "./api/client";
 import { useMe } from "./api/queries";
 import { Board } from "./stations/board/board";
 import { Call } from "./stations/call/call";
@@ -21,7 +20,7 @@ import { WaitingLine } from "./ui/waiting-line";
 
 export function App() {
   const me = useMe();
-  if (me.error instanceof ServerSaid && me.error.status === 401) {
+  if (me.data === null) {
     return (
       <div className="mx-auto min-h-dvh max-w-[1280px] px-4 pb-24 sm:px-8">
         <SignIn />

@@ -66,8 +66,9 @@ if (root) {
           persister,
           maxAge: WEEK_MS,
           buster: __BUILD__,
-          // What was fetched once is kept, also when fetching it again failed since.
-          dehydrateOptions: { shouldDehydrateQuery: (query) => query.state.data !== undefined },
+          // What was fetched once is kept, also when fetching it again failed since. That nobody is signed in
+          // is not kept: a device without a signal opens on what it has.
+          dehydrateOptions: { shouldDehydrateQuery: ({ state }) => state.data !== undefined && state.data !== null },
         }}
         onSuccess={() => void queries.invalidateQueries()}
       >
