@@ -12,7 +12,8 @@ from eager_ear.casefile import SoundHead, sound_head, sound_stretch
 from eager_ear.core.curves import track_of
 from eager_ear.core.diagnosis import leading_run
 from eager_ear.core.errors import BadField, NotMeasurable, UnknownCode
-from eager_ear.core.signals.listening import (
+from eager_ear.core.signals.angle import SpeedTrack
+from eager_ear.core.signals.sound import (
     Heard,
     alternated,
     at_rate,
@@ -24,9 +25,8 @@ from eager_ear.core.signals.listening import (
     one_turn_again,
     orders_alone,
     samples_between,
+    slowed_down,
 )
-from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.time_stretch import slowed_down
 from eager_ear.core.units import FloatArray
 from eager_ear.store import AttachmentRecord, Database, FileReader, FileRecord, NotFound, UnitOfWork
 from eager_ear.use_cases.shown import shown_of

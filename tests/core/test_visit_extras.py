@@ -13,10 +13,11 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, bounce_readings, cut_out, full_speed, hum
 from eager_ear.core.machine import Machine
 from eager_ear.core.result import result_dict
-from eager_ear.core.signals.decay import BounceDecay
-from eager_ear.core.signals.drive_events import Arrival, Hum
-from eager_ear.core.signals.phases import Phases
+from eager_ear.core.signals.drive.arrival import Arrival
+from eager_ear.core.signals.drive.mains_hum import Hum
+from eager_ear.core.signals.mechanics.free_decay import BounceDecay
 from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.signals.speed.spin_phases import Phases
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import simulate_case
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import importlib
 import re
 from pathlib import Path
 
@@ -78,6 +79,41 @@ def test_the_analysis_knows_nothing_of_the_simulator() -> None:
     for path in (SOURCE / "core").rglob("*.py"):
         if "simulate" not in path.relative_to(SOURCE).parts:
             assert not any("simulate" in name for name in imported(path)), path
+
+
+WINGS = ("dsp", "angle", "recordings", "speed", "impacts", "mechanics", "drive", "sound")
+INNER_WINGS = ("search", "refine")
+
+
+def test_wings_of_the_measuring_core_are_entered_by_their_doors_and_one_way() -> None:
+    signals = SOURCE / "core" / "signals"
+    assert {p.name for p in signals.iterdir() if (p / "__init__.py").exists()} == set(WINGS)
+    for path in FILES:
+        own = path.relative_to(signals).parts if path.is_relative_to(signals) else ()
+        for name in imported(path):
+            wing, *inside = name.removeprefix("eager_ear.core.signals.").split(".")
+            if not name.startswith("eager_ear.core.signals.") or wing not in WINGS:
+                continue
+            if own[:1] != (wing,):
+                assert not inside, f"{path} enters {wing} beside its door: {name}"
+                assert len(own) < 2 or WINGS.index(wing) < WINGS.index(own[0]), f"{path} imports {name}"
+            elif own[1:2] and own[1] in INNER_WINGS and inside[0] in INNER_WINGS:
+                assert INNER_WINGS.index(inside[0]) <= INNER_WINGS.index(own[1]), f"{path} imports {name}"
+
+
+@pytest.mark.parametrize("wing", WINGS)
+def test_a_wing_holds_few_files_and_its_door_lists_what_is_used(wing: str) -> None:
+    folder = SOURCE / "core" / "signals" / wing
+    for part in (folder, *(folder / name for name in INNER_WINGS if (folder / name).is_dir())):
+        assert len([p for p in part.glob("*.py") if p.name != "__init__.py"]) <= 9, part
+    module = importlib.import_module(f"eager_ear.core.signals.{wing}")
+    used = set()
+    for path in FILES:
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.ImportFrom) and node.module == f"eager_ear.core.signals.{wing}":
+                used |= {alias.name for alias in node.names}
+    assert set(module.__all__) == used
+    assert all(hasattr(module, name) for name in module.__all__)
 
 
 def test_pydantic_lives_in_schemas_only() -> None:

@@ -8,9 +8,8 @@ from dataclasses import dataclass
 from eager_ear.core.case import Case
 from eager_ear.core.diagnosis import Call, Knowledge
 from eager_ear.core.measure import STAGES, measure_recordings, runs_of
-from eager_ear.core.signals.corners import CornerComparison
-from eager_ear.core.signals.decay import BounceDecay
-from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
+from eager_ear.core.signals.recordings import Warning
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.weigh import Weighed, weigh
 

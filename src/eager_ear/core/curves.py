@@ -8,11 +8,9 @@ from typing import Any
 
 import numpy as np
 
-from eager_ear.core.signals.orders import order_map
+from eager_ear.core.signals.angle import SpeedTrack, TurnMotion, order_map
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.spin_profile import SpinProfile
-from eager_ear.core.signals.turn_motion import TurnMotion
+from eager_ear.core.signals.sound import SpinProfile
 from eager_ear.core.units import FloatArray
 
 # The drum's own multiples, which no learning is needed for.

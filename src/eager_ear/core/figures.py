@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from eager_ear.core.signals.angle import track_points
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.speed_track import track_points
 
 
 def figures(run: RunMeasurement) -> dict[str, Any]:

@@ -15,14 +15,12 @@ from eager_ear.core.diagnosis.sound_findings import hum, sound_readings
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.figures import figures
 from eager_ear.core.machine import Machine
-from eager_ear.core.signals.corners import CORNER_OF_POSITION, levels_by_speed
-from eager_ear.core.signals.decay import BounceDecay, measure_bounce
-from eager_ear.core.signals.even_grid import even_acceleration
-from eager_ear.core.signals.loudness import third_octave_levels
-from eager_ear.core.signals.quality import Warning, judge_audio
+from eager_ear.core.signals.dsp import even_acceleration, short_time_power
+from eager_ear.core.signals.mechanics import CORNER_OF_POSITION, BounceDecay, levels_by_speed, measure_bounce
+from eager_ear.core.signals.recordings import Warning, judge_audio
 from eager_ear.core.signals.run import FRAME_S, HOP_S, measure_run
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.transform import short_time_power
+from eager_ear.core.signals.sound import third_octave_levels
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 
 STAGES = ("reading", "spectra", "speed", "orders", "bearings", "impacts", "drive", "weighing")

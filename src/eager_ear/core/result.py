@@ -5,8 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from eager_ear.core.diagnosis import ACCESS_WORDS, Suspect
-from eager_ear.core.signals.corners import CornerComparison
-from eager_ear.core.signals.decay import BounceDecay
+from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
 from eager_ear.core.weigh import Weighed
 
 RESULT_FORMAT = "eager-ear-result/1"

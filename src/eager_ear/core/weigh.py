@@ -12,10 +12,9 @@ from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.corners import CORNER_OF_POSITION, CornerComparison, compare_corners
-from eager_ear.core.signals.decay import BounceDecay
-from eager_ear.core.signals.loudness import LEAST_ABOVE_ROOM_DB, above_room_db
-from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.mechanics import CORNER_OF_POSITION, BounceDecay, CornerComparison, compare_corners
+from eager_ear.core.signals.recordings import Warning
+from eager_ear.core.signals.sound import LEAST_ABOVE_ROOM_DB, above_room_db
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from eager_ear.core.curves import profile_of
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.spin_profile import ProfileComparison, compare_profiles
+from eager_ear.core.signals.sound import ProfileComparison, compare_profiles
 from eager_ear.store import JobRecord, NotFound, UnitOfWork
 
 # How many visits to machines of one layout a spin is compared with, the newest.

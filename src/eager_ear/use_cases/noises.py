@@ -13,7 +13,7 @@ import numpy as np
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.knowledge import Symptom
 from eager_ear.core.errors import UnknownCode
-from eager_ear.core.signals.listening import Heard, for_the_ear
+from eager_ear.core.signals.sound import Heard, for_the_ear
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.simulate import faults_of_layout, simulate_case
 from eager_ear.core.units import FloatArray

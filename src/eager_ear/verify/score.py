@@ -8,8 +8,8 @@ import numpy as np
 
 from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.signals.mechanics import PASSAGE
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.stop_hits import PASSAGE
 from eager_ear.core.simulate import SimulatedCase, effective_damping
 from eager_ear.core.units import FloatArray
 from eager_ear.verify.draws import Draw

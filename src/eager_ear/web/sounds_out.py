@@ -7,7 +7,7 @@ from io import BytesIO
 import soundfile
 from fastapi.responses import Response
 
-from eager_ear.core.signals.listening import Heard
+from eager_ear.core.signals.sound import Heard
 
 DAY = {"Cache-Control": "private, max-age=86400"}
 

@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 
 from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, creak_at_tumble, knock_at_tumble, run_up_bang
-from eager_ear.core.signals.impacts import ImpactFinding
+from eager_ear.core.signals.impacts.find import ImpactFinding
+from eager_ear.core.signals.mechanics.stop_hits import StopHits
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.stop_hits import StopHits
 from eager_ear.knowledge import load_knowledge
 from tests.core.signals.synthetic import steady_track
 

@@ -15,8 +15,8 @@ from eager_ear.core.live import NEEDED_S, LiveEar, LiveReading, LiveSpeed
 from eager_ear.core.live.progress import SpinProgress
 from eager_ear.core.live.sound_stream import SoundStream
 from eager_ear.core.machine import Machine
-from eager_ear.core.signals.low_band import SLOW_RATE_HZ
-from eager_ear.core.signals.transform import decimated
+from eager_ear.core.signals.dsp.low_band import SLOW_RATE_HZ
+from eager_ear.core.signals.dsp.transform import decimated
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SimulatedCase
 from eager_ear.core.units import FloatArray

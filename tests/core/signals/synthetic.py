@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from eager_ear.core.signals.even_grid import EvenAcceleration, even_acceleration
-from eager_ear.core.signals.score_grid import ScoreGrid
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.angle.track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.dsp.uniform_acceleration import EvenAcceleration, even_acceleration
+from eager_ear.core.signals.speed.search.grid import ScoreGrid
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray
 

@@ -25,9 +25,8 @@ from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, with_longest_hum
 from eager_ear.core.diagnosis.story_findings import story_readings
-from eager_ear.core.signals.corners import CornerComparison
-from eager_ear.core.signals.decay import BounceDecay
-from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
+from eager_ear.core.signals.recordings import Warning
 
 # With nothing heard or felt yet, a check is asked for before a recording where it takes off this much of the loss.
 MUCH_OF_THE_LOSS = 0.33

@@ -14,9 +14,9 @@ import numpy as np
 
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.readings import Reading, read_number
-from eager_ear.core.signals.decay import BounceDecay
-from eager_ear.core.signals.loudness import BandLevels
-from eager_ear.core.signals.quality import Warning
+from eager_ear.core.signals.mechanics import BounceDecay
+from eager_ear.core.signals.recordings import Warning
+from eager_ear.core.signals.sound import BandLevels
 
 SHOWN_FORMAT = 1
 

@@ -13,10 +13,9 @@ import numpy as np
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.readings import Reading, read_number
 from eager_ear.core.hands import swings_from_damping
-from eager_ear.core.signals.corners import CornerComparison
-from eager_ear.core.signals.decay import BounceDecay
+from eager_ear.core.signals.angle import ORDERS
 from eager_ear.core.signals.impacts import ImpactFinding
-from eager_ear.core.signals.orders import ORDERS
+from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
 from eager_ear.core.signals.run_measurement import RunMeasurement
 
 Reader = Callable[[Finding, RunMeasurement], Reading | None]

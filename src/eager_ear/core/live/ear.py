@@ -16,8 +16,8 @@ from eager_ear.core.live.progress import Progress, SpinProgress
 from eager_ear.core.live.sound_stream import SoundStep, SoundStream
 from eager_ear.core.live.speed import FRAME_S, LOW_LINES_FRAME_S, Frames, LiveSpeed, SpeedFollower
 from eager_ear.core.machine import OVER_SPEED, Machine, find_layout
-from eager_ear.core.signals.speed_scores import unfolded_to_hz
-from eager_ear.core.signals.speed_track import FRAME_STEP_S
+from eager_ear.core.signals.angle import FRAME_STEP_S
+from eager_ear.core.signals.speed import unfolded_to_hz
 from eager_ear.core.units import FloatArray
 
 # Motion that is so much behind the sound has stopped coming.

@@ -5,9 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from eager_ear.core.errors import BadSignal
-from eager_ear.core.signals.even_grid import GRAVITY_S, silence_gaps
+from eager_ear.core.signals.dsp import GRAVITY_S, Decimator, silence_gaps
 from eager_ear.core.signals.speed import FAST_RATE_HZ, SLOWED_RATE_HZ
-from eager_ear.core.signals.transform import Decimator
 from eager_ear.core.signals.types import ACCELERATION_RATE_RANGE_HZ, LARGEST_M_S2, AccelerationSignal
 from eager_ear.core.units import FloatArray
 

@@ -14,10 +14,9 @@ from scipy import fft as spfft
 
 from eager_ear.core.errors import BadSignal
 from eager_ear.core.live.ring import Ring
-from eager_ear.core.signals.loudness import a_weighting_db
-from eager_ear.core.signals.low_band import SLOW_RATE_HZ
-from eager_ear.core.signals.quality import clipped_share
-from eager_ear.core.signals.transform import Decimator
+from eager_ear.core.signals.dsp import SLOW_RATE_HZ, Decimator
+from eager_ear.core.signals.recordings import clipped_share
+from eager_ear.core.signals.sound import a_weighting_db
 from eager_ear.core.signals.types import AUDIO_RATE_RANGE_HZ
 from eager_ear.core.units import FloatArray
 

@@ -13,30 +13,35 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import fft as spfft
 
-from eager_ear.core.signals.lines import (
+from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ, hann
+from eager_ear.core.signals.dsp import (
+    HANN_LINE_BINS,
     LEAST_QUIET_DB,
     LEAST_STANDING_NATS,
     SLOWEST_STANDING_HZ,
+    NoiseFloor,
     less_standing,
     line_strength,
+    median_along,
+    spectral_shape,
     without_mains,
 )
-from eager_ear.core.signals.medians import median_along
-from eager_ear.core.signals.once_per_turn import hann
-from eager_ear.core.signals.score_grid import GRID_HZ
-from eager_ear.core.signals.speed_comb import SWEPT_FRAME_S, StillComb, SweptComb
-from eager_ear.core.signals.speed_doubts import MOVED_RATIO
-from eager_ear.core.signals.speed_path import TOP_SHARE, Ways
-from eager_ear.core.signals.speed_search import (
+from eager_ear.core.signals.speed import (
+    GRID_HZ,
+    LEAST_MOTION_SCORE,
     LOW_LINES_WEIGHT,
+    MAX_FALL_HZ_S,
+    MAX_RISE_HZ_S,
+    MOVED_RATIO,
     SOUND_BESIDE_VIBRATION,
     SWELLING_WEIGHT,
+    SWEPT_FRAME_S,
+    TOP_SHARE,
     UNKNOWN_SCORE,
+    StillComb,
+    SweptComb,
+    Ways,
 )
-from eager_ear.core.signals.speed_stretches import MAX_FALL_HZ_S, MAX_RISE_HZ_S
-from eager_ear.core.signals.speed_track import FRAME_STEP_S, LOWEST_HZ
-from eager_ear.core.signals.speed_turning import LEAST_MOTION_SCORE
-from eager_ear.core.signals.transform import HANN_LINE_BINS, NoiseFloor, spectral_shape
 from eager_ear.core.units import FloatArray
 
 # As in the analysis of whole recordings: shorter frames are nearer to now, but follow far fewer drums.

@@ -15,7 +15,7 @@ import numpy as np
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.shown import Observation, Shown
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.spin_profile import ProfileComparison, SpinProfile, compare_profiles
+from eager_ear.core.signals.sound import ProfileComparison, SpinProfile, compare_profiles
 
 Verdict = Literal["better", "alike", "worse", "not_compared"]
 CLEAR_SIGMAS = 2.0

@@ -18,45 +18,51 @@ from eager_ear.core.machine import (
     find_layout,
     rule_of_thumb_bearings,
 )
-from eager_ear.core.signals.bands import SoundSections
-from eager_ear.core.signals.chosen import Chosen, choose
-from eager_ear.core.signals.disturbances import (
+from eager_ear.core.signals.angle import SpeedTrack, growth_above, order_curves, turn_motion
+from eager_ear.core.signals.drive import (
+    find_hum,
+    find_squeal,
+    measure_arrival,
+    measure_current,
+    measure_slip,
+    persistence,
+)
+from eager_ear.core.signals.dsp import LowBand, SoundSections, Spectrogram, short_time_power
+from eager_ear.core.signals.impacts import find_impacts, mean_blow, require_no_blows
+from eager_ear.core.signals.mechanics import (
+    count_stop_hits,
+    envelope_spectra,
+    find_race_lines,
+    fit_coast_down,
+    fit_run_up,
+    passage_of,
+)
+from eager_ear.core.signals.recordings import (
+    Chosen,
     Disturbance,
+    SteadyTone,
+    Warning,
+    choose,
+    felt_second_machine,
     find_gain_pumping,
     find_slide,
     find_talk,
+    heard_second_machine,
+    without_steady_tones,
 )
-from eager_ear.core.signals.drag import fit_coast_down
-from eager_ear.core.signals.drive import find_squeal, measure_slip, persistence
-from eager_ear.core.signals.drive_events import find_hum, measure_arrival
-from eager_ear.core.signals.envelope import envelope_spectra
-from eager_ear.core.signals.impacts import find_impacts, require_no_blows
-from eager_ear.core.signals.loudness import most_prominent_tone, third_octave_levels
-from eager_ear.core.signals.low_band import LowBand
-from eager_ear.core.signals.mean_blow import mean_blow
-from eager_ear.core.signals.motor_current import measure_current
-from eager_ear.core.signals.orders import growth_above, order_curves
-from eager_ear.core.signals.phases import Phases, cut_phases
-from eager_ear.core.signals.quality import Warning
-from eager_ear.core.signals.race_lines import find_race_lines
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.signals.second_machine import felt_second_machine, heard_second_machine
 from eager_ear.core.signals.sound import (
     LEAST_RANGE_DB,
     frame_levels_db,
     level_slope,
+    most_prominent_tone,
     rest_after_fall_s,
     resting_stretches,
     roughness,
+    spin_profile,
+    third_octave_levels,
 )
-from eager_ear.core.signals.speed import SpeedSources, find_speed
-from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.spin_profile import spin_profile
-from eager_ear.core.signals.steady_tones import SteadyTone, without_steady_tones
-from eager_ear.core.signals.stop_hits import count_stop_hits, passage_of
-from eager_ear.core.signals.suspension import fit_run_up
-from eager_ear.core.signals.transform import Spectrogram, short_time_power
-from eager_ear.core.signals.turn_motion import turn_motion
+from eager_ear.core.signals.speed import Phases, SpeedSources, cut_phases, find_speed
 from eager_ear.core.units import Span, within
 
 FRAME_S = 0.085

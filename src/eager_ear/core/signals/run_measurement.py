@@ -7,27 +7,14 @@ from dataclasses import dataclass, field
 from typing import TypeVar
 
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.clock import ClockLag
-from eager_ear.core.signals.drag import DragFit
-from eager_ear.core.signals.drive import Persistence, SlipMeasurement, Squeal
-from eager_ear.core.signals.drive_events import Arrival, Hum
-from eager_ear.core.signals.envelope import EnvelopeSpectrum
-from eager_ear.core.signals.even_grid import EvenAcceleration
-from eager_ear.core.signals.impacts import ImpactFinding
-from eager_ear.core.signals.loudness import BandLevels, ProminentTone
-from eager_ear.core.signals.mean_blow import MeanBlow
-from eager_ear.core.signals.motor_current import MotorCurrent
-from eager_ear.core.signals.order_families import OrderFamily
-from eager_ear.core.signals.orders import GrowthFit, OrderCurves
-from eager_ear.core.signals.phases import Phases
-from eager_ear.core.signals.quality import Warning
-from eager_ear.core.signals.race_lines import RaceLine
-from eager_ear.core.signals.sound import LevelSlope
-from eager_ear.core.signals.speed_track import SpeedTrack
-from eager_ear.core.signals.spin_profile import SpinProfile
-from eager_ear.core.signals.stop_hits import StopHits
-from eager_ear.core.signals.suspension import SuspensionFit
-from eager_ear.core.signals.turn_motion import TurnMotion
+from eager_ear.core.signals.angle import GrowthFit, OrderCurves, OrderFamily, SpeedTrack, TurnMotion
+from eager_ear.core.signals.drive import Arrival, Hum, MotorCurrent, Persistence, SlipMeasurement, Squeal
+from eager_ear.core.signals.dsp import EvenAcceleration
+from eager_ear.core.signals.impacts import ImpactFinding, MeanBlow
+from eager_ear.core.signals.mechanics import DragFit, EnvelopeSpectrum, RaceLine, StopHits, SuspensionFit
+from eager_ear.core.signals.recordings import Warning
+from eager_ear.core.signals.sound import BandLevels, LevelSlope, ProminentTone, SpinProfile
+from eager_ear.core.signals.speed import ClockLag, Phases
 from eager_ear.core.units import FloatArray
 
 T = TypeVar("T")

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from pydantic import BaseModel
 
-from eager_ear.core.signals.spin_profile import Difference, ProfileComparison
+from eager_ear.core.signals.sound import Difference, ProfileComparison
 from eager_ear.use_cases.beside import OtherSpin, SpinsBeside
 
 

@@ -1,0 +1,253 @@
+"""Blows that keep to an angle of the drum: by their own angles, or by ranks of the level.
+
+Over windows of a dozen turns Rayleigh's test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the
+angles of single blows, or twice the angles, gather: m blows a turn gather at the m-th multiple and at none below. Blows
+that come much oftener than m a turn are a bearing's, not these. Blows too weak to be counted one by one show in the
+ranks of the level over the turn (angle_ranks). Noise that swells once a turn passes both, but not for a narrow peak.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import special
+
+from eager_ear.core.signals.angle import SpeedTrack, known_spans
+from eager_ear.core.signals.impacts.angle_ranks import CELLS, OPPOSITE, THIRDS, AngleRank, near_chance, rank_angles
+from eager_ear.core.signals.impacts.transients import Transients
+from eager_ear.core.units import BoolArray, FloatArray
+
+MULTIPLES = (1, 2)
+WINDOW_TURNS = 12
+FEWEST_TURNS = 8
+SLOWEST_HZ = 0.4
+# Windows of like speed are judged together; one group in a million stands out by chance.
+SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)
+FALSE_ALARM = 1e-6
+# Noise that swells once a turn gathers as well, but over a wide range of angles: blows at one and the same angle,
+# within some 25 degrees, need less of a proof.
+TIGHT_CONCENTRATION = 0.9
+TIGHT_FALSE_ALARM = 1e-3
+# Ranks search every angle and drift already: one range of speeds in a thousand stands out by chance. A blow must be the
+# loudest of its neighbourhood in so many turns; noise that swells is so in a fifth of them at a typical angle, in a
+# third at its crest. What is so far oftener than in a third is a blow, however wide.
+RANK_FALSE_ALARM = 1e-3
+LEAST_NEAR_SHARE = 0.45
+# What is narrower than noise ever swells, and tied to the drum beyond doubt, need only be so in a third: where noise
+# swells in ripples the same is seen at a chance of one in ten million.
+NARROWEST_SWELL_TURNS = 0.09
+NARROW_NEAR_SHARE = 1.0 / 3.0
+NARROW_FALSE_ALARM = 1e-8
+TYPICAL_NEAR_SHARE = 1.0 / 5.0
+CREST_NEAR_SHARE = 1.0 / 3.0
+CREST_FALSE_ALARM = 1e-2
+SECOND_FALSE_ALARM = 1e-2
+# What is the loudest a third of a turn further as well, as often but for a fifth, comes three times a turn or oftener.
+OFTENER_SHARE = 0.8
+OFTENER_FALSE_ALARM = 1e-6
+# Single blows in this number, which gather so much better at two angles than at one, come twice a turn.
+FEWEST_PAIRED = 7
+PAIRED_CONCENTRATION = 0.9
+# Mean resultant length of blows that are tied to an angle, some scattered ones among them.
+LEAST_CONCENTRATION = 0.5
+# Blows a turn for every expected one: some are missed, few are extra.
+COUNT_RANGE = (0.4, 1.6)
+
+
+@dataclass(frozen=True, kw_only=True)
+class TurnWindow:
+    """A dozen turns: blows in them, and Rayleigh's z by multiple."""
+
+    begin_s: float
+    end_s: float
+    rate_hz: float
+    turns: float
+    blows: int
+    z: tuple[float, ...]
+    rise_db: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class LockedBlows:
+    """Windows of like speed whose blows keep to one angle (multiple 1) or two, and the chance that they do not.
+
+    twice_false_alarm : chance that there is no second blow a turn; 1.0 where that has no chance of its own
+    """
+
+    windows: tuple[TurnWindow, ...]
+    multiple: int
+    false_alarm: float
+    twice_false_alarm: float = 1.0
+
+
+def turn_windows(track: SpeedTrack, heard: BoolArray) -> list[tuple[float, float]]:
+    """Begin and end of windows of whole turns within known stretches."""
+    out: list[tuple[float, float]] = []
+    for span in known_spans(track.known & heard & (track.rate_hz > SLOWEST_HZ)):
+        t_s = track.t_s[span]
+        turns = track.turns_at(t_s)
+        total = turns[-1] - turns[0]
+        if total < FEWEST_TURNS:
+            continue
+        borders = turns[0] + np.arange(0, total + 1e-9, min(WINDOW_TURNS, total))
+        times = np.interp(borders, turns, t_s)
+        out.extend((float(a), float(b)) for a, b in itertools.pairwise(times))
+    return out
+
+
+def judge_window(blows: Transients, begin_s: float, end_s: float, track: SpeedTrack) -> TurnWindow:
+    """The blows between two times, and how their angles gather."""
+    inside = blows.between(begin_s, end_s)
+    turns = track.turns_at(np.array([begin_s, end_s]))
+    angles = 2 * np.pi * track.turns_at(blows.t_s[inside])
+    return _judged(begin_s, end_s, float(turns[1] - turns[0]), angles, blows.rise_db[inside])
+
+
+def _judged(begin_s: float, end_s: float, turns: float, angles: FloatArray, rise_db: FloatArray) -> TurnWindow:
+    count = angles.size
+    z = tuple(float(np.abs(np.exp(1j * m * angles).sum()) ** 2) / count if count else 0.0 for m in MULTIPLES)
+    return TurnWindow(
+        begin_s=begin_s,
+        end_s=end_s,
+        rate_hz=turns / (end_s - begin_s),
+        turns=turns,
+        blows=count,
+        z=z,
+        rise_db=float(np.median(rise_db)) if count else 0.0,
+    )
+
+
+def speed_ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, AngleRank]:
+    """The level's own test in every range of speeds that has turns enough."""
+    usable = track.known & heard & (track.rate_hz > SLOWEST_HZ)
+    groups = np.digitize(track.rate_hz, SPEED_GROUPS_HZ)
+    found = {int(g): rank_angles(blows, track=track, use=usable & (groups == g)) for g in np.unique(groups[usable])}
+    return {g: rank for g, rank in found.items() if rank is not None}
+
+
+def locked_groups(
+    windows: list[TurnWindow],
+    ranks: Mapping[int, AngleRank],
+    *,
+    widest_turns: float,
+    trials: int,
+) -> tuple[list[LockedBlows], float]:
+    """Speed groups in which blows keep to an angle, and the smallest chance of a false alarm over all groups.
+
+    Parameters
+    ----------
+    ranks : the level's own test in every range of speeds
+    widest_turns : as much of a turn as a blow of this band may ring on for
+    trials : bands looked at
+    """
+    tried = trials * (len(SPEED_GROUPS_HZ) - 1)
+    groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
+    out: list[LockedBlows] = []
+    smallest = 1.0
+    swells = any(_swells(rank, widest_turns=widest_turns, tried=tried) for rank in ranks.values())
+    for group in np.unique(groups):
+        members = [w for w, g in zip(windows, groups, strict=True) if g == group]
+        rank = ranks.get(int(group))
+        by_rank = _locked_by_rank(members, rank, widest_turns=widest_turns, tried=tried) if rank is not None else None
+        if rank is not None and by_rank is None and _swells(rank, widest_turns=widest_turns, tried=tried):
+            continue
+        gathered, chance = _locked_by_angles(
+            [w for w in members if w.blows >= 3],
+            tried=tried * len(MULTIPLES),
+            tight=FALSE_ALARM if swells else TIGHT_FALSE_ALARM,
+        )
+        smallest = min(smallest, chance, by_rank.false_alarm if by_rank is not None else 1.0)
+        out.extend(lock for lock in [gathered or by_rank] if lock is not None)
+    return out, smallest
+
+
+def come_oftener(ranks: Iterable[AngleRank]) -> bool:
+    """Whether blows come three times a turn or oftener in some range of speeds, beyond doubt: a bearing's."""
+    return any(
+        rank.third_near_share > OFTENER_SHARE * rank.near_share
+        and THIRDS.size * near_chance(rank.third_near_share, rank.turns, TYPICAL_NEAR_SHARE) < OFTENER_FALSE_ALARM
+        for rank in ranks
+    )
+
+
+def _swells(rank: AngleRank, *, widest_turns: float, tried: int) -> bool:
+    """Tied to the drum, but too wide for a blow."""
+    return rank.width_turns > widest_turns and tried * rank.false_alarm < RANK_FALSE_ALARM
+
+
+def _locked_by_rank(
+    members: list[TurnWindow], rank: AngleRank, *, widest_turns: float, tried: int
+) -> LockedBlows | None:
+    """The level's own verdict: a narrow part of the turn that stands out of all or of its neighbourhood."""
+    # The angle was chosen by the whole turn: of its neighbourhood nothing was searched but the ranges of speed.
+    crest = tried * near_chance(rank.near_share, rank.turns, CREST_NEAR_SHARE)
+    alone = tried * rank.false_alarm
+    nearby = tried * CELLS * near_chance(rank.near_share, rank.turns, TYPICAL_NEAR_SHARE)
+    sharp = rank.width_turns <= NARROWEST_SWELL_TURNS and alone < NARROW_FALSE_ALARM
+    least = NARROW_NEAR_SHARE if sharp else LEAST_NEAR_SHARE
+    narrow = rank.width_turns <= widest_turns and rank.near_share >= least
+    # What is the loudest of its neighbourhood a third of a turn further as well, comes three times a turn or oftener.
+    if _elsewhere_as_well(rank.third_near_share, rank, positions=THIRDS.size) < SECOND_FALSE_ALARM:
+        return None
+    if crest > CREST_FALSE_ALARM and not (narrow and min(alone, nearby) < RANK_FALSE_ALARM):
+        return None
+    chance = min(crest, alone, nearby)
+    second = _elsewhere_as_well(rank.opposite_near_share, rank, positions=OPPOSITE.size)
+    return LockedBlows(
+        windows=tuple(members),
+        multiple=2 if second < SECOND_FALSE_ALARM or _paired(members) else 1,
+        false_alarm=max(chance, 1e-300),
+        twice_false_alarm=second,
+    )
+
+
+def _elsewhere_as_well(near_share: float, rank: AngleRank, *, positions: int) -> float:
+    """Chance that another part of the turn is the loudest of its neighbourhood so often, if nothing is there.
+
+    1.0 where it is so much seldomer than the first.
+    """
+    if near_share <= 0.5 * rank.near_share:
+        return 1.0
+    return min(1.0, positions * near_chance(near_share, rank.turns, TYPICAL_NEAR_SHARE))
+
+
+def _paired(members: list[TurnWindow]) -> bool:
+    """Whether the few blows that stand out one by one gather at two opposite angles and at no single one."""
+    blows = sum(w.blows for w in members)
+    if blows < FEWEST_PAIRED:
+        return False
+    once, doubled = (np.sqrt(sum(w.z[k] for w in members) / blows) for k in range(2))
+    return bool(doubled > PAIRED_CONCENTRATION and once < LEAST_CONCENTRATION)
+
+
+def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) -> tuple[LockedBlows | None, float]:
+    """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm.
+
+    Parameters
+    ----------
+    tight : chance allowed for blows at one and the same angle
+    """
+    smallest = 1.0
+    best: tuple[float, LockedBlows] | None = None
+    for k, multiple in enumerate(MULTIPLES):
+        if not members or not _counts_fit(members, multiple):
+            continue
+        total_z = sum(w.z[k] for w in members)
+        concentration = np.sqrt(total_z / sum(w.blows for w in members))
+        if concentration < LEAST_CONCENTRATION:
+            continue
+        chance = max(float(special.gammaincc(len(members), total_z)) * tried, 1e-300)
+        smallest = min(smallest, chance)
+        # Blows at one angle gather less when it is doubled: its scatter doubles. Those at two gather more.
+        clear = chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else tight)
+        if clear and (best is None or total_z > best[0]):
+            best = total_z, LockedBlows(windows=tuple(members), multiple=multiple, false_alarm=chance)
+    return best[1] if best is not None else None, smallest
+
+
+def _counts_fit(members: list[TurnWindow], multiple: int) -> bool:
+    per_turn = sum(w.blows for w in members) / max(sum(w.turns for w in members), 1e-9)
+    return COUNT_RANGE[0] * multiple <= per_turn <= COUNT_RANGE[1] * multiple

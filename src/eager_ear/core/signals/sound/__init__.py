@@ -1,0 +1,75 @@
+"""Levels, loudness, the profile of a spin over speed, and what was measured made audible."""
+
+from eager_ear.core.signals.sound.levels import (
+    LEAST_RANGE_DB,
+    LevelSlope,
+    frame_levels_db,
+    level_slope,
+    rest_after_fall_s,
+    resting_stretches,
+    roughness,
+)
+from eager_ear.core.signals.sound.listening import (
+    Heard,
+    alternated,
+    at_rate,
+    band_passed,
+    beat_on_a_tone,
+    envelope_on_a_tone,
+    faded,
+    for_the_ear,
+    one_turn_again,
+    orders_alone,
+    samples_between,
+)
+from eager_ear.core.signals.sound.loudness import (
+    LEAST_ABOVE_ROOM_DB,
+    BandLevels,
+    ProminentTone,
+    a_weighting_db,
+    above_room_db,
+    most_prominent_tone,
+    third_octave_levels,
+)
+from eager_ear.core.signals.sound.spin_profile import (
+    Difference,
+    ProfileComparison,
+    SpinProfile,
+    compare_profiles,
+    spin_profile,
+)
+from eager_ear.core.signals.sound.time_stretch import slowed_down
+
+__all__ = [
+    "BandLevels",
+    "Difference",
+    "Heard",
+    "LEAST_ABOVE_ROOM_DB",
+    "LEAST_RANGE_DB",
+    "LevelSlope",
+    "ProfileComparison",
+    "ProminentTone",
+    "SpinProfile",
+    "a_weighting_db",
+    "above_room_db",
+    "alternated",
+    "at_rate",
+    "band_passed",
+    "beat_on_a_tone",
+    "compare_profiles",
+    "envelope_on_a_tone",
+    "faded",
+    "for_the_ear",
+    "frame_levels_db",
+    "level_slope",
+    "most_prominent_tone",
+    "one_turn_again",
+    "orders_alone",
+    "rest_after_fall_s",
+    "resting_stretches",
+    "roughness",
+    "samples_between",
+    "slowed_down",
+    "spin_profile",
+    "third_octave_levels",
+]

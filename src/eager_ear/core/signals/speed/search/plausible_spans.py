@@ -1,0 +1,109 @@
+"""Which stretches of a path are a drum's: long, firm to their ends, where drums can be, within reach of each other."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+from scipy import ndimage
+
+from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
+from eager_ear.core.units import BoolArray, FloatArray, IntArray
+
+# Motors reach about 180 rpm/s upwards; a braked drum falls at up to 480 rpm/s.
+MAX_RISE_HZ_S = 3.0
+MAX_FALL_HZ_S = 8.0
+# Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin. A stretch of
+# its own that dwells between them is twice or three times the slow turning, magnified near the critical speed; so is
+# what hardly moves there for a second and a half, even the slowest coast-down does, on a drum that spins elsewhere: one
+# that never does may creep behind a worn clutch.
+FASTEST_TUMBLE_HZ = 2.0
+SLOWEST_SPIN_HZ = 4.5
+DWELLING_SHARE = 0.8
+SELDOM_PERCENT = 10.0
+STILL_S = 1.5
+STILL_SHARE = 0.05
+SPINNING_HZ = 7.0
+SHORTEST_KNOWN_S = 1.0
+END_S = 1.5
+# Where a path begins it may lie beside the drum for a frame or two.
+SAME_STATES = 4
+SAME_SHARE = 0.9
+
+
+def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
+    """Without what stays where no drum stays: above tumbling and below spinning."""
+    out = known.copy()
+    for span in known_spans(known):
+        highest = float(rate_hz[span].max())
+        dwells = float(np.percentile(rate_hz[span], SELDOM_PERCENT)) > DWELLING_SHARE * highest
+        if dwells and FASTEST_TUMBLE_HZ < highest < SLOWEST_SPIN_HZ:
+            out[span] = False
+    if not (known & (rate_hz > SPINNING_HZ)).any():
+        return out
+    frames = int(STILL_S / FRAME_STEP_S)
+    moved = ndimage.maximum_filter1d(rate_hz, frames) - ndimage.minimum_filter1d(rate_hz, frames)
+    still = ndimage.binary_dilation(known & (moved < STILL_SHARE * rate_hz), iterations=frames // 2)
+    return np.asarray(out & ~(still & (rate_hz > FASTEST_TUMBLE_HZ) & (rate_hz < SLOWEST_SPIN_HZ)))
+
+
+def trim_ends(known: BoolArray, on_path: FloatArray, *, least: float) -> BoolArray:
+    out = known.copy()
+    frames = int(END_S / FRAME_STEP_S)
+    for span in known_spans(known):
+        mean = ndimage.uniform_filter1d(on_path[span], min(frames, span.size), mode="nearest")
+        firm = np.flatnonzero(mean >= least)
+        if firm.size == 0:
+            out[span] = False
+            continue
+        out[span[: firm[0]]] = False
+        out[span[firm[-1] + 1 :]] = False
+    return out
+
+
+def drop_short(known: BoolArray) -> BoolArray:
+    """Without known stretches of less than a second."""
+    out = known.copy()
+    for span in known_spans(known):
+        if span.size * FRAME_STEP_S < SHORTEST_KNOWN_S:
+            out[span] = False
+    return out
+
+
+def drop_unreachable(known: BoolArray, rate_hz: FloatArray, score: FloatArray) -> BoolArray:
+    """Of two stretches that no drum can pass between in the time given, the one with the weaker evidence goes."""
+    out = known.copy()
+    while True:
+        clash = next(
+            (
+                (a, b)
+                for a, b in pairwise(known_spans(out))
+                if not _reachable(rate_hz[a[-1]], rate_hz[b[0]], gap_s=float(b[0] - a[-1]) * FRAME_STEP_S)
+            ),
+            None,
+        )
+        if clash is None:
+            return out
+        weaker = min(clash, key=lambda span: float(score[span].sum()))
+        out[weaker] = False
+
+
+def _reachable(from_hz: float, to_hz: float, *, gap_s: float) -> bool:
+    change = to_hz - from_hz
+    return bool(-MAX_FALL_HZ_S * gap_s - 0.5 <= change <= MAX_RISE_HZ_S * gap_s + 0.5)
+
+
+def carried_on(path: IntArray, known: BoolArray, further: IntArray, goes_on: BoolArray) -> tuple[IntArray, BoolArray]:
+    """A path with its stretches carried on along another one that goes through them.
+
+    Parameters
+    ----------
+    path, further : states of both [shape=(frames,)]
+    known, goes_on : where each is followed [shape=(frames,)]
+    """
+    path, known = path.copy(), known.copy()
+    for span in known_spans(goes_on):
+        both = span[known[span]]
+        if both.size and np.mean(np.abs(further[both] - path[both]) <= SAME_STATES) >= SAME_SHARE:
+            path[span], known[span] = further[span], True
+    return path, known
