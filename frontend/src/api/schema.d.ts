@@ -1105,22 +1105,6 @@ export interface components {
             said: number;
             right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
         };
-        /**
-         * BlowOut
-         * @description The mean of the blows that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB.
-         */
-        BlowOut: {
-            /** Band */
-            band: string;
-            /** Count */
-            count: number;
-            /** Hz */
-            hz: number;
-            /** Decay Ms */
-            decay_ms: number | null;
-            /** Likeness */
-            likeness: number;
-        };
         /** BoardOut */
         BoardOut: {
             /** Jobs */
@@ -1299,15 +1283,6 @@ export interface components {
             rated_uf?: number | null;
             /** Tolerance Pct */
             tolerance_pct?: number | null;
-        };
-        /** CarpetOut */
-        CarpetOut: {
-            /** Order Step */
-            order_step: number;
-            /** Rpm Edges */
-            rpm_edges: number[];
-            /** Db */
-            db: (number | null)[][];
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -1842,7 +1817,7 @@ export interface components {
             level_db?: (number | null)[] | null;
             /** Roughness */
             roughness?: (number | null)[] | null;
-            carpet?: components["schemas"]["CarpetOut"] | null;
+            order_map?: components["schemas"]["OrderMapOut"] | null;
             /** First Order Mm */
             first_order_mm?: (number | null)[] | null;
             turn_profile?: components["schemas"]["TurnProfileOut"] | null;
@@ -2923,6 +2898,22 @@ export interface components {
             role: string;
         };
         /**
+         * MeanImpactOut
+         * @description The mean of the impacts that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB.
+         */
+        MeanImpactOut: {
+            /** Band */
+            band: string;
+            /** Count */
+            count: number;
+            /** Hz */
+            hz: number;
+            /** Decay Ms */
+            decay_ms: number | null;
+            /** Likeness */
+            likeness: number;
+        };
+        /**
          * Meaning
          * @description How usual a reading is with one fault. chance : of such a reading, in a hundred machines with it.
          */
@@ -2959,7 +2950,7 @@ export interface components {
             } | null;
             /** Impacts Per Rev */
             impacts_per_rev?: number | null;
-            blow?: components["schemas"]["BlowOut"] | null;
+            impact?: components["schemas"]["MeanImpactOut"] | null;
             /** Belt Slip Pct */
             belt_slip_pct?: number | null;
             /** Belt Slip Pct Sigma */
@@ -3312,6 +3303,15 @@ export interface components {
              * @default []
              */
             optional_parts: string[];
+        };
+        /** OrderMapOut */
+        OrderMapOut: {
+            /** Order Step */
+            order_step: number;
+            /** Rpm Edges */
+            rpm_edges: number[];
+            /** Db */
+            db: (number | null)[][];
         };
         /** OtherSpinOut */
         OtherSpinOut: {

@@ -19,7 +19,7 @@ export function OrderCarpet({
   threads,
   onHear,
 }: {
-  carpet: Schemas["CarpetOut"];
+  carpet: Schemas["OrderMapOut"];
   threads: readonly Thread[];
   onHear?: ((thread: Thread) => void) | undefined;
 }) {
@@ -143,7 +143,7 @@ function shade(db: number): number {
   return Math.min(1, Math.max(0, db / 40));
 }
 
-function carpetTitle(carpet: Schemas["CarpetOut"]): string {
+function carpetTitle(carpet: Schemas["OrderMapOut"]): string {
   const means = (carpet.db[0] ?? []).map((_, j) => {
     const column = carpet.db.map((row) => row[j] ?? null).filter((v): v is number => v !== null);
     return column.length === 0 ? -Infinity : column.reduce((a, b) => a + b, 0) / column.length;

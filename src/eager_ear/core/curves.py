@@ -1,4 +1,4 @@
-"""What the ribbon, the carpet, the clock and the ear need of a run, as plain data that is stored, and back again."""
+"""What the ribbon, the order map, the clock and the ear need of a run, as plain data that is stored, and back again."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ TURN_CELLS = 48
 
 
 def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
-    """What the ribbon, the carpet and the clock are drawn from; numbers are rounded, unknown ones None."""
+    """What the ribbon, the order map and the clock are drawn from; numbers are rounded, unknown ones None."""
     if run is None or run.track is None or run.phases is None:
         return {}
     track = run.track
@@ -37,7 +37,7 @@ def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
         out["level_db"] = _plain(run.level_db, 1)
         out["roughness"] = _plain(run.roughness, 3)
     if run.acceleration is not None:
-        out["carpet"] = _carpet(run)
+        out["order_map"] = _order_map(run)
     if run.curves is not None:
         axis = int(np.argmax(np.median(run.curves.displacement_mm(1), axis=1)))
         shown = np.where(run.curves.significant(1), run.curves.displacement_mm(1)[axis], np.nan)
@@ -122,7 +122,7 @@ def profile_of(curves: Mapping[str, Any] | None) -> SpinProfile | None:
     )
 
 
-def _carpet(run: RunMeasurement, columns: int = 40, rows: int = 60) -> dict[str, Any]:
+def _order_map(run: RunMeasurement, columns: int = 40, rows: int = 60) -> dict[str, Any]:
     """Order amplitudes against speed, in dB over the middle, for display."""
     if run.acceleration is None or run.track is None:
         return {}

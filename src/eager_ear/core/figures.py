@@ -31,13 +31,13 @@ def figures(run: RunMeasurement) -> dict[str, Any]:
         out["order_amplitudes_mm"] = amplitudes
     if run.impacts_per_rev is not None:
         out["impacts_per_rev"] = run.impacts_per_rev
-    if run.blow is not None:
-        out["blow"] = {
+    if run.impact is not None:
+        out["impact"] = {
             "band": run.tied_impacts.band if run.tied_impacts is not None else "",
-            "count": run.blow.count,
-            "hz": round(run.blow.frequency_hz, 1),
-            "decay_ms": round(run.blow.decay_ms, 2) if run.blow.decay_ms is not None else None,
-            "likeness": round(run.blow.likeness, 2),
+            "count": run.impact.count,
+            "hz": round(run.impact.frequency_hz, 1),
+            "decay_ms": round(run.impact.decay_ms, 2) if run.impact.decay_ms is not None else None,
+            "likeness": round(run.impact.likeness, 2),
         }
     if run.slip is not None:
         out["belt_slip_pct"] = round(run.slip.slip_pct, 2)

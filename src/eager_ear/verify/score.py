@@ -202,7 +202,7 @@ def _impacts(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] 
 def audible_impacts(simulated: SimulatedCase) -> int | None:
     """Impacts per revolution that can be heard; None where what can be heard is a matter of taste.
 
-    Stop hits come once a turn as well, and blows below half the drum's noise at full spin, or above what the
+    Stop hits come once a turn as well, and impacts below half the drum's noise at full spin, or above what the
     recording's rate holds, may or may not be heard.
     """
     tied = [k for k in simulated.washer.knocks if k.per_turn]

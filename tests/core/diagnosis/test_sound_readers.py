@@ -71,7 +71,7 @@ def test_silence_at_unknown_slow_turning_says_nothing() -> None:
     assert quiet.level == "no"
 
 
-def test_blows_that_were_felt_at_the_critical_speed_are_bangs_and_none_felt_are_none() -> None:
+def test_impacts_that_were_felt_at_the_critical_speed_are_bangs_and_none_felt_are_none() -> None:
     finding = load_knowledge().findings["run_up_bang"]
     run = run_with(per_turn=0.0, known=True)
     assert run_up_bang(finding, run) is None
@@ -83,5 +83,5 @@ def test_blows_that_were_felt_at_the_critical_speed_are_bangs_and_none_felt_are_
     assert calm is not None
     assert int(np.argmax(felt.level_likelihood)) == 2
     assert int(np.argmax(calm.level_likelihood)) == 0
-    assert "6 blows" in felt.text
-    assert "no blows" in calm.text
+    assert "6 impacts" in felt.text
+    assert "no impacts" in calm.text

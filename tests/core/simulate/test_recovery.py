@@ -60,7 +60,7 @@ def test_sound_alone_still_names_the_bearing(simulated: Make, knowledge: Knowled
 
 
 @pytest.mark.parametrize(("runs", "ticks"), [(True, False), (True, True), (False, False)])
-def test_without_a_speed_no_impacts_are_said_only_where_a_machine_runs_and_no_blow_is_heard(
+def test_without_a_speed_no_impacts_are_said_only_where_a_machine_runs_and_no_impact_is_heard(
     simulated: Make, knowledge: Knowledge, runs: bool, ticks: bool
 ) -> None:
     case = simulated("front_belt", "none", 7).case
@@ -142,13 +142,13 @@ def test_faults_that_cannot_be_simulated_are_refused() -> None:
         simulate_case(layout="front_belt", faults=["timer_control"], seed=1)
 
 
-def test_the_blow_of_a_thing_in_the_drum_is_laid_over_itself(simulated: Make, knowledge: Knowledge) -> None:
+def test_the_impact_of_a_thing_in_the_drum_is_laid_over_itself(simulated: Make, knowledge: Knowledge) -> None:
     lead = analyse(simulated("front_belt", "foreign_object", 3, 0.9).case, knowledge=knowledge).lead
     assert lead is not None
-    assert lead.blow is not None
-    assert lead.blow.count >= 10
-    assert 2000.0 < lead.blow.frequency_hz < 9000.0
-    assert lead.blow.likeness > 3.0 / lead.blow.count
+    assert lead.impact is not None
+    assert lead.impact.count >= 10
+    assert 2000.0 < lead.impact.frequency_hz < 9000.0
+    assert lead.impact.likeness > 3.0 / lead.impact.count
     sound = analyse(simulated("front_belt", "none", 3).case, knowledge=knowledge).lead
     assert sound is not None
-    assert sound.blow is None
+    assert sound.impact is None

@@ -13,10 +13,12 @@ describe("figures", () => {
     expect(shown({})).toEqual({});
   });
 
-  it("tells what a blow sounds like", () => {
-    const blow = { band: "tick", count: 24, hz: 3120.4, decay_ms: 1.14, likeness: 0.852 };
-    expect(shown({ blow })["One of those blows"]).toBe("3.1 kHz, down 10 dB in 1.1 ms, 85 % alike");
-    expect(shown({ blow: { ...blow, hz: 310, decay_ms: null } })["One of those blows"]).toBe("310 Hz, 85 % alike");
+  it("tells what a impact sounds like", () => {
+    const impact = { band: "tick", count: 24, hz: 3120.4, decay_ms: 1.14, likeness: 0.852 };
+    expect(shown({ impact })["One of those impacts"]).toBe("3.1 kHz, down 10 dB in 1.1 ms, 85 % alike");
+    expect(shown({ impact: { ...impact, hz: 310, decay_ms: null } })["One of those impacts"]).toBe(
+      "310 Hz, 85 % alike",
+    );
   });
 
   it("writes errors and signs", () => {

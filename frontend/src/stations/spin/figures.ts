@@ -24,13 +24,13 @@ export function figures(result: Result): Figure[] {
     withError(v, m.suspension_damping_ratio_sigma, 2, ""),
   );
   add(
-    "Blows at the critical speed",
+    "Impacts at the critical speed",
     m.stop_hits,
     (v) => `${v > 0 ? `at least ${String(v)}` : "none"} in ${(m.stop_hits_turns ?? 0).toFixed(0)} turns`,
   );
   add("Once-per-turn motion at full speed", m.order_amplitudes_mm?.["1"], (v) => `${v.toPrecision(2)} mm`);
   add("Knocks or ticks per turn", m.impacts_per_rev, (v) => (v > 0 ? v.toFixed(0) : "none heard"));
-  add("One of those blows", m.blow, blowWords);
+  add("One of those impacts", m.impact, impactWords);
   add("Belt slip", m.belt_slip_pct, (v) => withError(v, m.belt_slip_pct_sigma, 1, "%"));
   add("Coasts to rest in", m.coast_down_s, (v) => `${v.toFixed(1)} s`);
   add("Turns to rest", m.turns_to_rest, (v) => v.toFixed(0));
@@ -58,11 +58,12 @@ export function figures(result: Result): Figure[] {
   return out;
 }
 
-/** Its pitch and how long it rings, as far as the blows resemble one another. */
-function blowWords(blow: NonNullable<Result["measurements"]["blow"]>): string {
-  const alike = `${(100 * blow.likeness).toFixed(0)} % alike`;
-  const pitch = blow.hz < 950 ? `${blow.hz.toFixed(0)} Hz` : `${(blow.hz / 1000).toFixed(1)} kHz`;
-  const dies = blow.decay_ms === null ? "" : `, down 10 dB in ${blow.decay_ms.toFixed(blow.decay_ms < 10 ? 1 : 0)} ms`;
+/** Its pitch and how long it rings, as far as the impacts resemble one another. */
+function impactWords(impact: NonNullable<Result["measurements"]["impact"]>): string {
+  const alike = `${(100 * impact.likeness).toFixed(0)} % alike`;
+  const pitch = impact.hz < 950 ? `${impact.hz.toFixed(0)} Hz` : `${(impact.hz / 1000).toFixed(1)} kHz`;
+  const dies =
+    impact.decay_ms === null ? "" : `, down 10 dB in ${impact.decay_ms.toFixed(impact.decay_ms < 10 ? 1 : 0)} ms`;
   return `${pitch}${dies}, ${alike}`;
 }
 

@@ -113,9 +113,9 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
         <ForTheEar ways={ways} stretch={stretch} hearing={hearing} chosen={chosen} onHear={listen} />
       ) : null}
       <div className="grid gap-6 lg:grid-cols-2">
-        {curves.carpet ? (
+        {curves.order_map ? (
           <section aria-label="Orders" className="sheet p-4">
-            <OrderCarpet carpet={curves.carpet} threads={threads} onHear={heard && sound ? hearThread : undefined} />
+            <OrderCarpet carpet={curves.order_map} threads={threads} onHear={heard && sound ? hearThread : undefined} />
           </section>
         ) : null}
         {curves.envelope ? (

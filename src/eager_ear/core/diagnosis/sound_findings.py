@@ -59,7 +59,7 @@ def damping(finding: Finding, run: RunMeasurement) -> Reading | None:
 
 def run_up_bang(finding: Finding, run: RunMeasurement) -> Reading | None:
     if (hits := run.stop_hits) is not None:
-        often = f"{hits.count} blows of {hits.rise_db:.0f} dB" if hits.count else "no blows"
+        often = f"{hits.count} impacts of {hits.rise_db:.0f} dB" if hits.count else "no impacts"
         text = f"{often} in {hits.turns:.0f} turns through the critical speed"
         return read_number(finding, hits.rise_db, sigma=1.0, text=text, source="sound")
     thump = run.impacts.get("thump")

@@ -32,15 +32,15 @@ from eager_ear.core.signals.speed import (
     LOW_LINES_WEIGHT,
     MAX_FALL_HZ_S,
     MAX_RISE_HZ_S,
+    MODULATION_WEIGHT,
     MOVED_RATIO,
     SOUND_BESIDE_VIBRATION,
-    SWELLING_WEIGHT,
     SWEPT_FRAME_S,
     TOP_SHARE,
     UNKNOWN_SCORE,
     StillComb,
     SweptComb,
-    Ways,
+    Trellis,
 )
 from eager_ear.core.units import FloatArray
 
@@ -220,7 +220,7 @@ class SpeedFollower:
         self._low = (
             _LowLinesReader(rate_hz=slow_rate_hz, candidates_hz=candidates, mains_hz=mains_hz) if slow_rate_hz else None
         )
-        self._ways = Ways(candidates, unknown=UNKNOWN_SCORE)
+        self._ways = Trellis(candidates, unknown=UNKNOWN_SCORE)
         self._recent: deque[float] = deque(maxlen=CARRIED_FRAMES)
         self._shown: deque[float] = deque(maxlen=SHOWN_FRAMES)
         # The way that is followed: when it was last seen, what it has come through.
@@ -248,10 +248,10 @@ class SpeedFollower:
         if self._swelling is not None and frames.swelling is not None:
             level_db = float(np.mean(frames.swelling)) * 10.0 / np.log(10.0)
             swelling = frames.swelling - frames.swelling.mean()
-            swelling_score = self._swelling.score(swelling[None], level_db=level_db)
+            modulation_score = self._swelling.score(swelling[None], level_db=level_db)
             # As in a whole recording: only what a motor alone cannot do proves that the drum turns.
-            turning = score.copy() if felt else swelling_score
-            score += np.float32(share * SWELLING_WEIGHT[self._drum]) * swelling_score
+            turning = score.copy() if felt else modulation_score
+            score += np.float32(share * MODULATION_WEIGHT[self._drum]) * modulation_score
             if self._low is not None and frames.low is not None:
                 low_score = self._low.score(frames.low, level_db=level_db)
                 score += np.float32(share * LOW_LINES_WEIGHT[self._drum]) * low_score

@@ -28,7 +28,7 @@ from eager_ear.core.signals.drive import (
     persistence,
 )
 from eager_ear.core.signals.dsp import LowBand, SoundSections, Spectrogram, short_time_power
-from eager_ear.core.signals.impacts import find_impacts, mean_blow, require_no_blows
+from eager_ear.core.signals.impacts import find_impacts, mean_impact, require_no_impacts
 from eager_ear.core.signals.mechanics import (
     count_stop_hits,
     envelope_spectra,
@@ -117,7 +117,7 @@ def measure_run(
     if out.track is None:
         out.warnings.append(Warning(code="no_rotation_seen", message=_no_rotation(out.absent.get("speed track", ""))))
         if chosen.audio is not None:
-            _listen_for_blows(out, SoundSections(chosen.audio, start_s=chosen.audio_start_s))
+            _listen_for_impacts(out, SoundSections(chosen.audio, start_s=chosen.audio_start_s))
         return out
     phases = _measure_phases(out, chosen, sound, machine, out.track)
     if sound is not None and not beside:
@@ -262,9 +262,11 @@ def _measure_sound(
     on_stage("impacts")
     out.impacts = out.attempt(lambda: find_impacts(sections, track=track, rests=out.rests)) or {}
     if not out.impacts:
-        _listen_for_blows(out, sections)
+        _listen_for_impacts(out, sections)
     if (tied := out.tied_impacts) is not None:
-        out.blow = out.attempt(lambda: mean_blow(audio, start_s=start_s, blow_s=tied.blow_s, band_hz=tied.band_hz))
+        out.impact = out.attempt(
+            lambda: mean_impact(audio, start_s=start_s, impact_s=tied.impact_s, band_hz=tied.band_hz)
+        )
     on_stage("drive")
     _measure_drive(out, sound, machine, layout, phases, track)
     steady = track.at(spectrum.t_s + start_s) > 0.97 * track.max_rpm / 60.0
@@ -272,8 +274,8 @@ def _measure_sound(
     out.tone = out.attempt(lambda: most_prominent_tone(spectrum, frames=steady))
 
 
-def _listen_for_blows(out: RunMeasurement, sections: SoundSections) -> None:
-    """Whether any blows are heard, where too little speed is known to tie them to.
+def _listen_for_impacts(out: RunMeasurement, sections: SoundSections) -> None:
+    """Whether any impacts are heard, where too little speed is known to tie them to.
 
     Asked only where the sound tells that a machine began, ended or changed its speed: a silent room has none either.
     """
@@ -281,11 +283,11 @@ def _listen_for_blows(out: RunMeasurement, sections: SoundSections) -> None:
         out.absent.setdefault("impacts", "neither the speed nor a change of it is heard.")
         return
     try:
-        require_no_blows(sections)
+        require_no_impacts(sections)
     except NotMeasurable as reason:
         out.absent[reason.quantity] = reason.reason
     else:
-        out.no_blows = True
+        out.no_impacts = True
         out.absent.pop("impacts", None)
 
 

@@ -10,8 +10,8 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import GrowthFit, OrderCurves, OrderFamily, SpeedTrack, TurnMotion
 from eager_ear.core.signals.drive import Arrival, Hum, MotorCurrent, Persistence, SlipMeasurement, Squeal
 from eager_ear.core.signals.dsp import EvenAcceleration
-from eager_ear.core.signals.impacts import ImpactFinding, MeanBlow
-from eager_ear.core.signals.mechanics import DragFit, EnvelopeSpectrum, RaceLine, StopHits, SuspensionFit
+from eager_ear.core.signals.impacts import ImpactFinding, MeanImpact
+from eager_ear.core.signals.mechanics import CoastDownFit, EnvelopeSpectrum, RaceLine, StopHits, SuspensionFit
 from eager_ear.core.signals.recordings import Warning
 from eager_ear.core.signals.sound import BandLevels, LevelSlope, ProminentTone, SpinProfile
 from eager_ear.core.signals.speed import ClockLag, Phases
@@ -25,7 +25,7 @@ class RunMeasurement:
     """Results of one run; what is None has its reason in `absent`, by quantity.
 
     audio_start_s : when the sound began on the run's clock, corrected by the lag that was found
-    no_blows : no single blow stands out of the sound, asked where too little speed is known for `impacts`
+    no_impacts : no single impact stands out of the sound, asked where too little speed is known for `impacts`
     """
 
     key: str
@@ -50,13 +50,13 @@ class RunMeasurement:
     stop_hits: StopHits | None = None
     growth: GrowthFit | None = None
     turn_motion: TurnMotion | None = None
-    drag: DragFit | None = None
+    drag: CoastDownFit | None = None
     spectra: tuple[EnvelopeSpectrum, ...] = ()
     race_lines: tuple[RaceLine, ...] = ()
     bearings_known: bool = False
     impacts: dict[str, ImpactFinding] = field(default_factory=dict)
-    no_blows: bool = False
-    blow: MeanBlow | None = None
+    no_impacts: bool = False
+    impact: MeanImpact | None = None
     slip: SlipMeasurement | None = None
     persistence: Persistence | None = None
     squeal: Squeal | None = None
@@ -75,7 +75,7 @@ class RunMeasurement:
         """Impacts per revolution of the band in which they are tied to the drum most of the time, 0.0 for none."""
         if self.tied_impacts is not None:
             return self.tied_impacts.per_turn
-        return 0.0 if self.impacts or self.no_blows else None
+        return 0.0 if self.impacts or self.no_impacts else None
 
     @property
     def tied_impacts(self) -> ImpactFinding | None:

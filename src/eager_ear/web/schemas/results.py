@@ -61,8 +61,8 @@ class ToneOut(BaseModel):
     over_limit_db: float
 
 
-class BlowOut(BaseModel):
-    """The mean of the blows that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB."""
+class MeanImpactOut(BaseModel):
+    """The mean of the impacts that are tied to the drum; `decay_ms` is the time in which it falls by 10 dB."""
 
     band: str
     count: int
@@ -85,7 +85,7 @@ class MeasurementsOut(BaseModel):
     stop_hits_turns: float | None = None
     order_amplitudes_mm: dict[str, float] | None = None
     impacts_per_rev: float | None = None
-    blow: BlowOut | None = None
+    impact: MeanImpactOut | None = None
     belt_slip_pct: float | None = None
     belt_slip_pct_sigma: float | None = None
     coast_down_s: float | None = None
@@ -138,7 +138,7 @@ class PhaseOut(BaseModel):
     end_s: float
 
 
-class CarpetOut(BaseModel):
+class OrderMapOut(BaseModel):
     order_step: float
     rpm_edges: list[float]
     db: list[list[float | None]]
@@ -194,7 +194,7 @@ class CurvesOut(BaseModel):
     power_cut_s: float | None = None
     level_db: list[float | None] | None = None
     roughness: list[float | None] | None = None
-    carpet: CarpetOut | None = None
+    order_map: OrderMapOut | None = None
     first_order_mm: list[float | None] | None = None
     turn_profile: TurnProfileOut | None = None
     turn_motion: TurnMotionOut | None = None

@@ -1,4 +1,4 @@
-"""Once-per-turn amplitudes where plain demodulation fails: mirror images, gaps, slow turning."""
+"""Once-per-turn amplitudes where plain demodulation fails: aliases, gaps, slow turning."""
 
 from __future__ import annotations
 

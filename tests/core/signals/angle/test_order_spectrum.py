@@ -1,4 +1,4 @@
-"""Lines over the drum's angle: how unlikely noise alone shows them, and how faint a swelling they tell."""
+"""Lines over the drum's angle: how unlikely noise alone shows them, and how faint a modulation they tell."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def test_noise_alone_is_as_unlikely_as_it_says() -> None:
 
 
 @pytest.mark.parametrize("order", [1.0, 2.6, 3.04])
-def test_a_faint_swelling_adds_up_over_the_turns(order: float) -> None:
+def test_a_faint_modulation_adds_up_over_the_turns(order: float) -> None:
     # A tenth of the noise's amplitude: 20 dB below it, and nothing in a frame of two seconds.
     values = np.random.default_rng(4).standard_normal(T_S.size) + 0.15 * np.cos(2 * np.pi * order * TURNS)
     lines = lines_of(values)

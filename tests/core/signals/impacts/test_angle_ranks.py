@@ -1,4 +1,4 @@
-"""Ranks of the level over the turn: weak blows are found, noise and swelling are not taken for them."""
+"""Ranks of the level over the turn: weak impacts are found, noise and modulation are not taken for them."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def ranked(extra_power: FloatArray | float, *, seed: int, drift: float = 0.0) ->
     power = np.random.default_rng(seed).exponential(size=times().size) * (1.0 + extra_power)
     nothing = np.zeros(0)
     level = 10.0 * np.log10(power)
-    blows = Transients(
+    impacts = Transients(
         t_s=nothing,
         rise_db=nothing,
         faint_t_s=nothing,
@@ -35,7 +35,7 @@ def ranked(extra_power: FloatArray | float, *, seed: int, drift: float = 0.0) ->
         values=1.0,
     )
     track = steady_track(rate_hz=DRUM_HZ * (1.0 + drift), seconds=SECONDS)
-    rank = rank_angles(blows, track=track, use=track.known)
+    rank = rank_angles(impacts, track=track, use=track.known)
     assert rank is not None
     return rank
 
@@ -44,23 +44,23 @@ def times() -> FloatArray:
     return np.arange(int(SECONDS / CELL_S)) * CELL_S
 
 
-def blow(at: float, *, power: float, per_turn: int = 1) -> FloatArray:
-    """Power of blows of five milliseconds at one angle [turns]."""
+def impact(at: float, *, power: float, per_turn: int = 1) -> FloatArray:
+    """Power of impacts of five milliseconds at one angle [turns]."""
     angle = np.mod(per_turn * (DRUM_HZ * times() - at), 1.0)
     return np.asarray(np.where(angle < per_turn * DRUM_HZ * 0.005, power, 0.0))
 
 
 @pytest.mark.parametrize("at", [0.03, 0.4, 0.97])
-def test_blows_three_decibels_above_the_noise_are_found(at: float) -> None:
-    rank = ranked(blow(at, power=3.0), seed=1)
+def test_impacts_three_decibels_above_the_noise_are_found(at: float) -> None:
+    rank = ranked(impact(at, power=3.0), seed=1)
     assert rank.false_alarm < 1e-6
     assert near_chance(rank.opposite_near_share, rank.turns, 0.2) > 1e-2
     assert rank.near_share > 0.5
     assert rank.width_turns < 0.15
 
 
-def test_two_blows_a_turn_show_on_both_sides() -> None:
-    rank = ranked(blow(0.1, power=6.0, per_turn=2), seed=2)
+def test_two_impacts_a_turn_show_on_both_sides() -> None:
+    rank = ranked(impact(0.1, power=6.0, per_turn=2), seed=2)
     assert rank.false_alarm < 1e-4
     assert near_chance(rank.opposite_near_share, rank.turns, 0.2) < 1e-4
     assert rank.opposite_near_share > 0.5 * rank.near_share
@@ -72,17 +72,17 @@ def test_noise_raises_no_alarm_more_often_than_stated() -> None:
     assert chances.min() > 1e-4
 
 
-def test_swelling_once_a_turn_is_tied_to_the_drum_but_wide() -> None:
+def test_modulation_once_a_turn_is_tied_to_the_drum_but_wide() -> None:
     rank = ranked(1.5 + 1.5 * np.cos(2 * np.pi * DRUM_HZ * times()), seed=3)
     assert rank.false_alarm < 1e-4
     assert rank.width_turns > 0.2
 
 
-def test_a_track_that_is_a_little_off_loses_no_blows() -> None:
-    assert ranked(blow(0.2, power=4.0), seed=4, drift=0.001).false_alarm < 1e-6
+def test_a_track_that_is_a_little_off_loses_no_impacts() -> None:
+    assert ranked(impact(0.2, power=4.0), seed=4, drift=0.001).false_alarm < 1e-6
 
 
-def test_a_blow_that_nobody_could_count_reaches_the_finding() -> None:
+def test_a_impact_that_nobody_could_count_reaches_the_finding() -> None:
     rate, seconds = 24000.0, 30.0
     t_s = np.arange(int(rate * seconds)) / rate
     angle = np.mod(DRUM_HZ * t_s, 1.0)
@@ -111,8 +111,8 @@ def test_a_tick_that_fills_a_part_of_a_cell_counts_with_all_its_power() -> None:
     assert rank.near_share > 0.5
 
 
-def test_three_blows_a_turn_are_told_from_one() -> None:
-    thrice, once = (ranked(blow(0.2, power=8.0, per_turn=n), seed=9) for n in (3, 1))
+def test_three_impacts_a_turn_are_told_from_one() -> None:
+    thrice, once = (ranked(impact(0.2, power=8.0, per_turn=n), seed=9) for n in (3, 1))
     assert come_oftener([once, thrice])
     assert not come_oftener([once])
     assert not come_oftener([ranked(0.0, seed=k) for k in range(20)])

@@ -10,7 +10,7 @@ from eager_ear.core.diagnosis.sound_findings import irregular_taps
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import BEARINGS, find_bearing, race_orders
 from eager_ear.core.signals.dsp.band_envelopes import SectionSpectrum, SoundSections
-from eager_ear.core.signals.impacts.find import find_impacts, require_no_blows
+from eager_ear.core.signals.impacts.find import find_impacts, require_no_impacts
 from eager_ear.core.signals.mechanics.envelope_spectrum import (
     SEGMENT_TURNS,
     EnvelopeSpectrum,
@@ -171,12 +171,12 @@ def test_one_line_between_its_sidebands_is_a_race_and_alone_it_is_not() -> None:
     rng = np.random.default_rng(4)
     order = race_orders(SIZE).inner_race
     found = []
-    for shape in ((0,), (0, -1), (0, -1, 1), "mirrored"):
+    for shape in ((0,), (0, -1), (0, -1, 1), "aliased"):
         power = rng.gamma(12.0, 1.0 / 12.0, 24 * SEGMENT_TURNS + 1)
         middle = round(SEGMENT_TURNS * order)
-        for turn in (0, -1, 1) if shape == "mirrored" else shape:
+        for turn in (0, -1, 1) if shape == "aliased" else shape:
             power[middle + turn * SEGMENT_TURNS] = 4.0
-            if shape == "mirrored":
+            if shape == "aliased":
                 # The drum's own, hunting: as much on the other side of every whole order.
                 power[2 * SEGMENT_TURNS * round(order + turn) - middle - turn * SEGMENT_TURNS] = 4.0
         best = find_race_lines([spectrum_of(power, averages=12.0)], bearings=[("rear", SIZE)])
@@ -236,12 +236,12 @@ def test_ticks_are_counted_per_turn(per_turn: int) -> None:
     assert found.speed_rpm[0] == pytest.approx(60 * DRUM_HZ, rel=0.02)
 
 
-def test_a_sound_without_blows_has_none_that_come_every_turn_and_one_with_blows_needs_the_speed() -> None:
+def test_a_sound_without_impacts_has_none_that_come_every_turn_and_one_with_impacts_needs_the_speed() -> None:
     rng = np.random.default_rng(15)
     hiss = rung(np.zeros(0), noise=1.0, band_hz=700.0, seed=16)
-    require_no_blows(sections(hiss))
+    require_no_impacts(sections(hiss))
     with pytest.raises(NotMeasurable, match="without the speed"):
-        require_no_blows(sections(rung(np.sort(rng.uniform(0, SECONDS, 12)), noise=0.02, band_hz=700.0, seed=17)))
+        require_no_impacts(sections(rung(np.sort(rng.uniform(0, SECONDS, 12)), noise=0.02, band_hz=700.0, seed=17)))
 
 
 def creaking(*, pitch_hz: float, noise: FloatArray, seconds: float = SECONDS) -> AudioSignal:
@@ -289,14 +289,14 @@ def test_whitened_noise_is_as_strong_in_every_part_of_a_band() -> None:
     assert abs(halves(section.colour(up_to_hz=2000.0))) < 0.5
 
 
-def test_untied_clicks_and_smooth_swelling_are_no_impacts() -> None:
+def test_untied_clicks_and_smooth_modulation_are_no_impacts() -> None:
     rng = np.random.default_rng(7)
     track = steady_track(rate_hz=DRUM_HZ, seconds=SECONDS)
     random = rung(np.sort(rng.uniform(0, SECONDS, 240)), noise=0.05, band_hz=5000.0, seed=8)
     t_s = np.arange(int(RATE * SECONDS)) / RATE
-    swelling = 1.0 + 0.3 * np.cos(2 * np.pi * DRUM_HZ * t_s)
+    modulation = 1.0 + 0.3 * np.cos(2 * np.pi * DRUM_HZ * t_s)
     smooth = AudioSignal(
-        samples=(0.05 * swelling * rng.standard_normal(t_s.size)).astype(np.float32), sample_rate_hz=RATE
+        samples=(0.05 * modulation * rng.standard_normal(t_s.size)).astype(np.float32), sample_rate_hz=RATE
     )
     for audio in (random, smooth):
         assert {f.per_turn for f in find_impacts(sections(audio), track=track).values()} == {0.0}

@@ -60,8 +60,8 @@ def test_noise_and_a_running_motor_are_not_talk() -> None:
 
 def test_gain_that_swells_after_the_stop_is_noticed() -> None:
     rests = ((36.5, 39.8),)
-    swelling = np.where(T_S > 36.5, 10 ** (12.0 * np.clip((T_S - 36.5) / 3.0, 0, 1) / 20.0), 30.0)
-    found = find_gain_pumping(low(0.05 * noise(swelling)), rests=rests, slope_db_per_doubling=9.0)
+    modulation = np.where(T_S > 36.5, 10 ** (12.0 * np.clip((T_S - 36.5) / 3.0, 0, 1) / 20.0), 30.0)
+    found = find_gain_pumping(low(0.05 * noise(modulation)), rests=rests, slope_db_per_doubling=9.0)
     assert found is not None
     assert found.code == "gain_pumping"
     still = np.where(T_S > 36.5, 1.0, 30.0)
@@ -109,7 +109,7 @@ def test_arrival_and_early_fall_are_timed() -> None:
     assert found.fell_before_cut_s == pytest.approx(6.0, abs=0.6)
 
 
-def test_blows_are_found_once_each_and_their_echo_is_none() -> None:
+def test_impacts_are_found_once_each_and_their_echo_is_none() -> None:
     rng = np.random.default_rng(4)
     at = np.sort(rng.choice(np.arange(1.0, 39.0, 0.9), 30, replace=False))
     sound = 0.001 * rng.standard_normal(T_S.size)

@@ -8,7 +8,7 @@ import pytest
 from eager_ear.core.machine import Machine, find_layout
 from eager_ear.core.signals.dsp.uniform_acceleration import even_acceleration
 from eager_ear.core.signals.speed.find import FoundSpeed, SpeedSources, find_speed
-from eager_ear.core.signals.speed.search.aliasing import mirrored
+from eager_ear.core.signals.speed.search.aliasing import aliased
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray
 from tests.core.signals.synthetic import profile
@@ -36,11 +36,11 @@ def truth(top_hz: float) -> FloatArray:
 def test_the_image_is_told_from_the_rate_on_either_side(top_hz: float) -> None:
     signal, rate_hz = sampled(top_hz, scatter_s=0.004), truth(top_hz)
     fast = rate_hz > 0.95 * top_hz
-    right = mirrored(signal, start_s=0.0, t_s=FRAMES_S, rate_hz=rate_hz, known=fast)
+    right = aliased(signal, start_s=0.0, t_s=FRAMES_S, rate_hz=rate_hz, known=fast)
     assert not right.any()
-    wrong = mirrored(signal, start_s=0.0, t_s=FRAMES_S, rate_hz=RATE_HZ - rate_hz, known=fast)
+    wrong = aliased(signal, start_s=0.0, t_s=FRAMES_S, rate_hz=RATE_HZ - rate_hz, known=fast)
     assert wrong.sum() > 0.7 * fast.sum()
-    moved = mirrored(signal, start_s=7.0, t_s=FRAMES_S + 7.0, rate_hz=RATE_HZ - rate_hz, known=fast)
+    moved = aliased(signal, start_s=7.0, t_s=FRAMES_S + 7.0, rate_hz=RATE_HZ - rate_hz, known=fast)
     np.testing.assert_array_equal(moved, wrong)
 
 
@@ -48,9 +48,9 @@ def test_even_samples_noise_and_what_is_one_tell_nothing() -> None:
     everywhere = np.ones(FRAMES_S.size, dtype=bool)
     even = sampled(9.0, scatter_s=0.0)
     for rate_hz in (truth(9.0), RATE_HZ - truth(9.0)):
-        assert not mirrored(even, start_s=0.0, t_s=FRAMES_S, rate_hz=rate_hz, known=everywhere).any()
+        assert not aliased(even, start_s=0.0, t_s=FRAMES_S, rate_hz=rate_hz, known=everywhere).any()
     claims = [
-        mirrored(
+        aliased(
             sampled(9.0, scatter_s=0.006, noise=300.0, seed=seed),
             start_s=0.0,
             t_s=FRAMES_S,
@@ -61,7 +61,7 @@ def test_even_samples_noise_and_what_is_one_tell_nothing() -> None:
     ]
     assert sum(claims) <= 1
     middle = np.full(FRAMES_S.size, 0.5 * RATE_HZ - 0.2)
-    assert not mirrored(
+    assert not aliased(
         sampled(12.3, scatter_s=0.006), start_s=0.0, t_s=FRAMES_S, rate_hz=middle, known=everywhere
     ).any()
 

@@ -22,14 +22,14 @@ SECONDS = 43.0
 GRID = ScoreGrid(t_s=np.arange(0.0, 40.0, FRAME_STEP_S), candidates_hz=np.arange(0.5, 14.0, 0.1))
 
 
-def heard(*, swelling: dict[float, float], tone: float, seed: int = 0) -> LowBand:
+def heard(*, modulation: dict[float, float], tone: float, seed: int = 0) -> LowBand:
     """A motor that turns at the drum's rate, and noise that swells by so much at multiples of it."""
     t_s = np.arange(int(SECONDS * RATE)) / RATE
     rate_hz = np.interp(t_s, *profile(top_hz=12.0))
     turns = np.cumsum(rate_hz) / RATE
     loud = np.clip(rate_hz / 12.0, 0.0, 1.0)
     rng = np.random.default_rng(seed)
-    swells = 1.0 + sum(share * np.sin(2 * np.pi * order * turns) for order, share in swelling.items())
+    swells = 1.0 + sum(share * np.sin(2 * np.pi * order * turns) for order, share in modulation.items())
     noise = rng.standard_normal(t_s.size) * loud * swells
     motor = tone * loud * sum(np.sin(2 * np.pi * order * turns) for order in (1.0, 2.0, 12.0, 24.0))
     sound = 0.1 * (noise + motor) + 0.002 * rng.standard_normal(t_s.size)
@@ -43,20 +43,20 @@ def followed() -> SpeedTrack:
 
 def ask(low: LowBand) -> None:
     grid = ScoreGrid(t_s=np.arange(0.0, SECONDS, FRAME_STEP_S), candidates_hz=GRID.candidates_hz)
-    require_turning([], followed(), grid, swells=grid.empty(), low=low)
+    require_turning([], followed(), grid, modulated=grid.empty(), low=low)
 
 
 @pytest.mark.parametrize("seed", range(4))
 def test_a_motor_that_turns_without_its_drum_is_not_the_drums_speed(seed: int) -> None:
     layout, machine = find_layout("top_splined"), Machine(layout="top_splined", max_spin_rpm=800)
     with pytest.raises(NotMeasurable, match=r"once per turn|no rotation|too faint"):
-        find_speed(SpeedSources(low=heard(swelling={}, tone=0.4, seed=seed)), machine=machine, layout=layout)
+        find_speed(SpeedSources(low=heard(modulation={}, tone=0.4, seed=seed)), machine=machine, layout=layout)
 
 
 @pytest.mark.parametrize("tone", [0.0, 0.4])
 def test_noise_that_swells_once_per_turn_tells_the_drums_speed(tone: float) -> None:
     layout, machine = find_layout("top_splined"), Machine(layout="top_splined", max_spin_rpm=800)
-    track = find_speed(SpeedSources(low=heard(swelling={1.0: 0.12}, tone=tone)), machine=machine, layout=layout).track
+    track = find_speed(SpeedSources(low=heard(modulation={1.0: 0.12}, tone=tone)), machine=machine, layout=layout).track
     true = np.interp(track.t_s, *profile(top_hz=12.0))
     use = track.known & (true > 3.0)
     assert use.mean() > 0.45
@@ -67,21 +67,21 @@ def test_noise_that_swells_once_per_turn_tells_the_drums_speed(tone: float) -> N
 
 
 @pytest.mark.parametrize("seed", range(4))
-def test_a_swelling_too_faint_for_frames_is_told_over_the_turns(seed: int) -> None:
-    ask(heard(swelling={1.0: 0.02}, tone=0.2, seed=seed))
+def test_a_modulation_too_faint_for_frames_is_told_over_the_turns(seed: int) -> None:
+    ask(heard(modulation={1.0: 0.02}, tone=0.2, seed=seed))
     with pytest.raises(NotMeasurable, match="seems to stand"):
-        ask(heard(swelling={}, tone=0.2, seed=seed))
+        ask(heard(modulation={}, tone=0.2, seed=seed))
 
 
 @pytest.mark.parametrize("multiple", [1.5, 2.0, 3.0])
 def test_what_comes_clearer_at_a_multiple_is_not_the_drum(multiple: float) -> None:
     # Prongs that jump in a broken coupler, a motor at twice the rate.
     with pytest.raises(NotMeasurable, match="seems to stand"):
-        ask(heard(swelling={1.0: 0.02, multiple: 0.2}, tone=0.2))
+        ask(heard(modulation={1.0: 0.02, multiple: 0.2}, tone=0.2))
 
 
 def test_a_bearings_line_beside_a_multiple_is_none() -> None:
-    ask(heard(swelling={1.0: 0.02, 3.06: 0.2}, tone=0.2))
+    ask(heard(modulation={1.0: 0.02, 3.06: 0.2}, tone=0.2))
 
 
 @pytest.mark.parametrize(("height", "stands"), [(0.0, False), (0.6, False), (1.2, True), (3.0, True)])

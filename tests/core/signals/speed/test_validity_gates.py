@@ -1,4 +1,4 @@
-"""Tracks that are not a drum's: a steady neighbour, a mirror image; and a drum that only its swelling shows."""
+"""Tracks that are not a drum's: a steady neighbour, a alias; and a drum that only its modulation shows."""
 
 from __future__ import annotations
 
@@ -33,14 +33,14 @@ def test_the_drum_is_found_behind_a_louder_machine_beside_it() -> None:
     assert np.median(np.abs(track.rate_hz[fast] - rate_hz[fast])) < 0.1
 
 
-def swelling_alone(swells: FloatArray) -> SpeedSearch:
+def modulation_alone(modulated: FloatArray) -> SpeedSearch:
     score = (0.3 * noise_score(GRID, 11)).astype(np.float32)
-    return SpeedSearch(grid=GRID, low=None, acceleration=None, score=score, turning=(), swells=swells)
+    return SpeedSearch(grid=GRID, low=None, acceleration=None, score=score, turning=(), modulated=modulated)
 
 
-def test_the_swelling_alone_may_show_a_spin_that_all_together_does_not() -> None:
+def test_the_modulation_alone_may_show_a_spin_that_all_together_does_not() -> None:
     rate_hz = np.interp(GRID.t_s, [4, 14, 26, 36], [0.5, 12.0, 12.0, 0.5])
-    search = swelling_alone(ridge(0.3 * noise_score(GRID, 9), GRID, rate_hz, height=3.0))
+    search = modulation_alone(ridge(0.3 * noise_score(GRID, 9), GRID, rate_hz, height=3.0))
     with pytest.raises(NotMeasurable, match="no rotation"):
         search.track()
     track = search.first_track()
@@ -49,10 +49,10 @@ def test_the_swelling_alone_may_show_a_spin_that_all_together_does_not() -> None
     assert np.median(np.abs(track.rate_hz[fast] - rate_hz[fast])) < 0.1
 
 
-def test_a_swelling_that_hardly_changes_its_rate_is_no_spin() -> None:
+def test_a_modulation_that_hardly_changes_its_rate_is_no_spin() -> None:
     # A pump that hammers comes and goes, but does not run through the speeds.
     rate_hz = np.interp(GRID.t_s, [4, 5, 16, 17], [0.0, 8.0, 9.0, 0.0])
-    search = swelling_alone(ridge(0.3 * noise_score(GRID, 10), GRID, rate_hz, height=4.0))
+    search = modulation_alone(ridge(0.3 * noise_score(GRID, 10), GRID, rate_hz, height=4.0))
     with pytest.raises(NotMeasurable, match="no rotation"):
         search.first_track()
 
@@ -120,9 +120,9 @@ def test_a_mirror_image_beyond_the_range_does_not_hide_the_drum() -> None:
         even = (lambda _, known: np.zeros_like(known)) if folds else None
         path, known = best_path(score, GRID, unknown=1.0, least_end=1.3, felt=folds, images=even)
         follows = known & (np.abs(GRID.candidates_hz[path] - rate_hz) < 0.3)
-        mirrored = known & ~follows & (np.abs(25.0 - rate_hz - GRID.candidates_hz[path]) < 0.3)
-        assert not mirrored.any()
+        aliased = known & ~follows & (np.abs(25.0 - rate_hz - GRID.candidates_hz[path]) < 0.3)
+        assert not aliased.any()
         found[folds] = int((follows & (rate_hz > 2.0)).sum())
-    # Without the second look the stretch at full speed is given up with its mirror image.
+    # Without the second look the stretch at full speed is given up with its alias.
     assert found[True] > 70
     assert found[False] < 20

@@ -2,7 +2,7 @@
 
 Cosine and sine of the drum's angle are fitted over a sliding Hann window by least squares (the sliding form of the
 three-parameter sine fit, IEEE Std 1057). Plain demodulation would do where the drum turns fast: but a real line has a
-mirror image at the negative rate, which lies within the window where the drum turns slowly, and where the sampling
+alias at the negative rate, which lies within the window where the drum turns slowly, and where the sampling
 folds it back; and a window with a gap in it sees too little. The fit takes out both.
 """
 
@@ -16,7 +16,7 @@ import numpy as np
 from eager_ear.core.signals.angle.track import SpeedTrack
 from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 
-# How much must be left of a window that lies in spoilt stretches, or cannot tell a line from its mirror image.
+# How much must be left of a window that lies in spoilt stretches, or cannot tell a line from its alias.
 LEAST_TOLD = 0.4
 BLOCKS_A_WINDOW = 8
 # So many bandwidths off a Hann window shows less than a thousandth of a line.
@@ -72,9 +72,9 @@ class OncePerTurn:
         def windowed(values: ComplexArray) -> ComplexArray:
             return np.stack([np.convolve(row, window, mode="same") for row in values])
 
-        seen, mirrored = windowed(means(np.stack([good, turn_back**2])))
+        seen, aliased = windowed(means(np.stack([good, turn_back**2])))
         seen = seen.real
-        told = seen**2 - np.abs(mirrored) ** 2
+        told = seen**2 - np.abs(aliased) ** 2
         clear = told > LEAST_TOLD
         share = np.where(clear, told, 1.0)
         line = means(rows * turn_back)
@@ -85,7 +85,7 @@ class OncePerTurn:
         return cls(
             t_s=t_s[::block] + 0.5 * (block - 1) / rate_hz,
             step_s=block / rate_hz,
-            base=np.where(clear, (seen * turned - mirrored * np.conj(turned)) / share, 0.0),
+            base=np.where(clear, (seen * turned - aliased * np.conj(turned)) / share, 0.0),
             reach=window.size // 2,
             noise=np.where(clear, 0.5 * noise * seen / share, np.inf),
         )

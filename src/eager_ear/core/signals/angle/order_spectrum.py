@@ -1,8 +1,8 @@
 """Lines of a slow signal over drum angle: what it does once, twice, thrice per turn of a track, against its noise.
 
-Frames of a second or two see a faint swelling of the noise in a few turns each. Laid over the angle of a track that has
-been sharpened by phase, it adds up over hundreds of turns at exactly its order, whatever the speed did (computed order
-tracking; Fyfe & Munck, MSSP 11(2), 1997, pp. 187-205).
+Frames of a second or two see a faint modulation of the noise in a few turns each. Laid over the angle of a track that
+has been sharpened by phase, it adds up over hundreds of turns at exactly its order, whatever the speed did (computed
+order tracking; Fyfe & Munck, MSSP 11(2), 1997, pp. 187-205).
 """
 
 from __future__ import annotations

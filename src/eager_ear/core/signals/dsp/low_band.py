@@ -21,7 +21,7 @@ LEVEL_RATE_HZ = 120.0
 FRAMES_S = (0.12, 0.4)
 HOP_S = 0.125
 FLOOR_WIDTH_HZ = 80.0
-SWELLING_S = 1.0
+MODULATION_S = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -128,9 +128,9 @@ class LowBand:
         return decimated(self.samples, sample_rate_hz=self.rate_hz, target_hz=SLOW_RATE_HZ)
 
     @cached_property
-    def swelling(self) -> FloatArray:
+    def modulation(self) -> FloatArray:
         """Level without its slow changes [shape=(n,), nats], at `level_rate_hz`."""
-        smooth = ndimage.uniform_filter1d(self.level_nats, int(SWELLING_S * self.level_rate_hz))
+        smooth = ndimage.uniform_filter1d(self.level_nats, int(MODULATION_S * self.level_rate_hz))
         return np.asarray(self.level_nats - smooth)
 
     @cached_property

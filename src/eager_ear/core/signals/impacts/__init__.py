@@ -1,6 +1,6 @@
 """Single impacts and trains of them: which come back every turn, how many a turn, what one of them sounds like."""
 
-from eager_ear.core.signals.impacts.find import ImpactFinding, find_impacts, require_no_blows
-from eager_ear.core.signals.impacts.mean_impact import MeanBlow, mean_blow
+from eager_ear.core.signals.impacts.find import ImpactFinding, find_impacts, require_no_impacts
+from eager_ear.core.signals.impacts.mean_impact import MeanImpact, mean_impact
 
-__all__ = ["ImpactFinding", "MeanBlow", "find_impacts", "mean_blow", "require_no_blows"]
+__all__ = ["ImpactFinding", "MeanImpact", "find_impacts", "mean_impact", "require_no_impacts"]

@@ -1,9 +1,9 @@
-"""Which part of the turn is the loudest, turn after turn: a test by ranks for blows too weak to count one by one.
+"""Which part of the turn is the loudest, turn after turn: a test by ranks for impacts too weak to count one by one.
 
 The level of a band is laid over drum angle. In noise that does not care for the drum, each of fifteen parts of a turn
 is the loudest of its surroundings in one turn of fifteen; a part that is so more often is tied to the drum (binomial).
 Ranks do not mind how loud a single bang is, nor how the level drifts (sign and rank tests: Hollander, Wolfe & Chicken,
-Nonparametric Statistical Methods, 3rd ed., chapter 2). Swelling of the noise is tied to the drum as well; a blow is
+Nonparametric Statistical Methods, 3rd ed., chapter 2). Swelling of the noise is tied to the drum as well; an impact is
 what is narrow, and the loudest of its near neighbourhood too.
 """
 
@@ -21,7 +21,7 @@ from eager_ear.core.units import BoolArray, FloatArray, IntArray
 CELLS = 48
 PART = 3
 PARTS = CELLS // PART
-# The part opposite is left out: a second blow may be there.
+# The part opposite is left out: a second impact may be there.
 RIVALS = PART * np.array([k for k in range(-PARTS // 2 + 1, PARTS // 2) if k])
 NEAR = np.abs(RIVALS) <= 3 * PART
 FEWEST_TURNS = 6
@@ -34,7 +34,7 @@ DRIFT_RANGE = (0.0015, 0.01)
 DRIFT_STEP_CELLS = 1.5
 TWO_TURNS = np.arange(2 * CELLS) % CELLS
 OPPOSITE = CELLS // 2 + np.arange(-5, 6)
-# A third of a turn further on either side: three or more blows a turn, evenly spaced, have one there.
+# A third of a turn further on either side: three or more impacts a turn, evenly spaced, have one there.
 THIRDS = np.concatenate([CELLS // 3 + np.arange(-4, 3), -CELLS // 3 + np.arange(-2, 5)])
 
 
@@ -56,11 +56,11 @@ class AngleRank:
     width_turns: float
 
 
-def rank_angles(blows: Transients, *, track: SpeedTrack, use: BoolArray) -> AngleRank | None:
+def rank_angles(impacts: Transients, *, track: SpeedTrack, use: BoolArray) -> AngleRank | None:
     """Test the band's level where `use` [shape like track.t_s] holds; None with too few turns or too coarse a level."""
     pieces = [
         (levels[k : k + MOST_TURNS], _drift(track, span))
-        for span, levels in _laid_over_turns(blows, track, use)
+        for span, levels in _laid_over_turns(impacts, track, use)
         for k in range(0, max(levels.shape[0] - FEWEST_TURNS + 1, 1), MOST_TURNS)
     ]
     found = [_rank(levels, drift) for levels, drift in pieces[:: -(-len(pieces) // MOST_PIECES) or 1]]
@@ -78,7 +78,7 @@ def rank_angles(blows: Transients, *, track: SpeedTrack, use: BoolArray) -> Angl
     )
 
 
-def _laid_over_turns(blows: Transients, track: SpeedTrack, use: BoolArray) -> list[tuple[IntArray, FloatArray]]:
+def _laid_over_turns(impacts: Transients, track: SpeedTrack, use: BoolArray) -> list[tuple[IntArray, FloatArray]]:
     """Frames and level per turn and cell [shape=(turns, CELLS), dB] of every unbroken stretch."""
     out: list[tuple[IntArray, FloatArray]] = []
     for span in known_spans(use):
@@ -88,13 +88,13 @@ def _laid_over_turns(blows: Transients, track: SpeedTrack, use: BoolArray) -> li
         if whole < FEWEST_TURNS:
             continue
         end_s = float(np.interp(turns[0] + whole, turns, t_s))
-        if blows.cell_s * CELLS * whole / (end_s - t_s[0]) > COARSEST_CELLS * PART:
+        if impacts.cell_s * CELLS * whole / (end_s - t_s[0]) > COARSEST_CELLS * PART:
             continue
-        first = max(int((t_s[0] - blows.start_s) / blows.cell_s), 0)
-        level = blows.level_db[first : max(first, int((end_s - blows.start_s) / blows.cell_s))]
+        first = max(int((t_s[0] - impacts.start_s) / impacts.cell_s), 0)
+        level = impacts.level_db[first : max(first, int((end_s - impacts.start_s) / impacts.cell_s))]
         if level.size < CELLS:
             continue
-        times = blows.start_s + (first + np.arange(level.size) + 0.5) * blows.cell_s
+        times = impacts.start_s + (first + np.arange(level.size) + 0.5) * impacts.cell_s
         cell = np.floor((track.turns_at(times) - turns[0]) * CELLS).astype(int)
         inside = (cell >= 0) & (cell < whole * CELLS)
         count = np.bincount(cell[inside], minlength=whole * CELLS)

@@ -1,11 +1,11 @@
-"""Blows in even steps: a train that has a rate of its own, found without knowing what it keeps time with.
+"""Impacts in even steps: a train that has a rate of its own, found without knowing what it keeps time with.
 
-Two models are compared for the moments at which blows were heard. One has a train, each step about as long as the one
-before, or twice or three times as long where blows were missed, among blows at random; the other has nothing but blows
-at random. The likelihood is summed over every choice of those that belong to the train, by a forward pass over pairs of
-neighbours (hidden semi-Markov model: Yu, Artificial Intelligence 174(2), 2010). The ratio of both, with the rate of the
-random ones at its best in the denominator, exceeds x by chance in less than one case of x (e-values: Vovk & Wang, Ann.
-Statist. 49(3), 2021).
+Two models are compared for the moments at which impacts were heard. One has a train, each step about as long as the one
+before, or twice or three times as long where impacts were missed, among impacts at random; the other has nothing but
+impacts at random. The likelihood is summed over every choice of those that belong to the train, by a forward pass over
+pairs of neighbours (hidden semi-Markov model: Yu, Artificial Intelligence 174(2), 2010). The ratio of both, with the
+rate of the random ones at its best in the denominator, exceeds x by chance in less than one case of x (e-values: Vovk &
+Wang, Ann. Statist. 49(3), 2021).
 """
 
 from __future__ import annotations
@@ -16,34 +16,34 @@ import numpy as np
 
 from eager_ear.core.units import FloatArray, IntArray
 
-# A step is as long as the one before, or double or triple where blows were missed, with these chances.
+# A step is as long as the one before, or double or triple where impacts were missed, with these chances.
 STEPS = np.array([1, 2, 3])
 STEP_CHANCES = np.array([0.8, 0.15, 0.05])
 # Mostly the rate holds, within the jitter of a loose part; it changes as in a ramp, or at once from tumbling to twice
 # as fast (shares, log scale).
 CHANGES = ((0.6, 0.06), (0.25, 0.25), (0.15, 0.7))
-# Steps of a train [s] between neighbours, and the chance that a blow was its last.
+# Steps of a train [s] between neighbours, and the chance that an impact was its last.
 STEP_RANGE_S = (0.12, 3.0)
 LONGEST_STEP_S = 4.5
 END_CHANCE = 0.05
-# Blows at random among those of a train [1/s]: hardly any, or as many.
+# Impacts at random among those of a train [1/s]: hardly any, or as many.
 EXTRAS_PER_S = (0.05, 0.5)
-FEWEST_BLOWS = 6
+FEWEST_IMPACTS = 6
 # More than this is a rattle, and not a train that anybody would count; longer stretches are looked at in parts.
 MOST_PER_S = 8.0
-MOST_BLOWS = 320
+MOST_IMPACTS = 320
 MOST_NEIGHBOURS = 40
-# Beginnings so much less likely than the likeliest one to the same blow are not carried on.
+# Beginnings so much less likely than the likeliest one to the same impact are not carried on.
 NEGLIGIBLE = 1e-6
 
 
 @dataclass(frozen=True, kw_only=True)
-class BlowTrain:
-    """The likeliest train among blows.
+class ImpactTrain:
+    """The likeliest train among impacts.
 
     t_s : array [shape=(n,), s]; steps : array [shape=(n - 1,)], periods between neighbours, 2 or 3 where some were
         missed
-    evidence : how many times likelier than blows at random
+    evidence : how many times likelier than impacts at random
     """
 
     t_s: FloatArray
@@ -52,7 +52,7 @@ class BlowTrain:
 
     @property
     def rate_hz(self) -> FloatArray:
-        """Blows a second between neighbours [shape=(n - 1,)]."""
+        """Impacts a second between neighbours [shape=(n - 1,)]."""
         return np.asarray(self.steps / np.diff(self.t_s))
 
     @property
@@ -61,23 +61,23 @@ class BlowTrain:
         return np.asarray(0.5 * (self.t_s[1:] + self.t_s[:-1]))
 
 
-def find_train(t_s: FloatArray, *, seconds: float) -> BlowTrain | None:
-    """The train among blows at `t_s` [shape=(n,), s, rising] heard in a stretch of so many seconds.
+def find_train(t_s: FloatArray, *, seconds: float) -> ImpactTrain | None:
+    """The train among impacts at `t_s` [shape=(n,), s, rising] heard in a stretch of so many seconds.
 
-    None with fewer than six blows, more than eight a second or more than 320.
+    None with fewer than six impacts, more than eight a second or more than 320.
     """
-    if not FEWEST_BLOWS <= t_s.size <= min(MOST_PER_S * seconds, MOST_BLOWS):
+    if not FEWEST_IMPACTS <= t_s.size <= min(MOST_PER_S * seconds, MOST_IMPACTS):
         return None
     tried = [_forward(t_s, seconds, extras_per_s=extras) for extras in EXTRAS_PER_S]
     _, members, steps = max(tried, key=lambda found: found[0])
     evidence = float(np.mean([ratio for ratio, _, _ in tried]))
-    return BlowTrain(t_s=t_s[members], steps=steps, evidence=evidence) if members.size > 2 else None
+    return ImpactTrain(t_s=t_s[members], steps=steps, evidence=evidence) if members.size > 2 else None
 
 
 def _forward(t_s: FloatArray, seconds: float, *, extras_per_s: float) -> tuple[float, IntArray, IntArray]:
-    """Likelihood ratio against blows at random, and the likeliest train: its blows and the periods between them.
+    """Likelihood ratio against impacts at random, and the likeliest train: its impacts and the periods between them.
 
-    `total[j, d, k]` is the ratio so far of all trains whose last blow is j and whose last but one lies d + 1 blows
+    `total[j, d, k]` is the ratio so far of all trains whose last impact is j and whose last but one lies d + 1 impacts
     before, with k + 1 periods between; `best` and `back` belong to the likeliest of them.
     """
     n = t_s.size
@@ -119,7 +119,7 @@ def _forward(t_s: FloatArray, seconds: float, *, extras_per_s: float) -> tuple[f
 
 
 def _worth_carrying_on(total: FloatArray) -> IntArray:
-    """Places in the flattened totals of one blow."""
+    """Places in the flattened totals of one impact."""
     flat = total.ravel()
     return np.flatnonzero(flat > NEGLIGIBLE * flat.max())
 

@@ -1,9 +1,10 @@
-"""Blows that keep to an angle of the drum: by their own angles, or by ranks of the level.
+"""Impacts that keep to an angle of the drum: by their own angles, or by ranks of the level.
 
 Over windows of a dozen turns Rayleigh's test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the
-angles of single blows, or twice the angles, gather: m blows a turn gather at the m-th multiple and at none below. Blows
-that come much oftener than m a turn are a bearing's, not these. Blows too weak to be counted one by one show in the
-ranks of the level over the turn (angle_ranks). Noise that swells once a turn passes both, but not for a narrow peak.
+angles of single impacts, or twice the angles, gather: m impacts a turn gather at the m-th multiple and at none below.
+Impacts that come much oftener than m a turn are a bearing's, not these. Impacts too weak to be counted one by one show
+in the ranks of the level over the turn (angle_ranks). Noise that swells once a turn passes both, but not for a narrow
+peak.
 """
 
 from __future__ import annotations
@@ -27,13 +28,13 @@ SLOWEST_HZ = 0.4
 # Windows of like speed are judged together; one group in a million stands out by chance.
 SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)
 FALSE_ALARM = 1e-6
-# Noise that swells once a turn gathers as well, but over a wide range of angles: blows at one and the same angle,
+# Noise that swells once a turn gathers as well, but over a wide range of angles: impacts at one and the same angle,
 # within some 25 degrees, need less of a proof.
 TIGHT_CONCENTRATION = 0.9
 TIGHT_FALSE_ALARM = 1e-3
-# Ranks search every angle and drift already: one range of speeds in a thousand stands out by chance. A blow must be the
-# loudest of its neighbourhood in so many turns; noise that swells is so in a fifth of them at a typical angle, in a
-# third at its crest. What is so far oftener than in a third is a blow, however wide.
+# Ranks search every angle and drift already: one range of speeds in a thousand stands out by chance. An impact must be
+# the loudest of its neighbourhood in so many turns; noise that swells is so in a fifth of them at a typical angle, in a
+# third at its crest. What is so far oftener than in a third is an impact, however wide.
 RANK_FALSE_ALARM = 1e-3
 LEAST_NEAR_SHARE = 0.45
 # What is narrower than noise ever swells, and tied to the drum beyond doubt, need only be so in a third: where noise
@@ -48,33 +49,33 @@ SECOND_FALSE_ALARM = 1e-2
 # What is the loudest a third of a turn further as well, as often but for a fifth, comes three times a turn or oftener.
 OFTENER_SHARE = 0.8
 OFTENER_FALSE_ALARM = 1e-6
-# Single blows in this number, which gather so much better at two angles than at one, come twice a turn.
+# Single impacts in this number, which gather so much better at two angles than at one, come twice a turn.
 FEWEST_PAIRED = 7
 PAIRED_CONCENTRATION = 0.9
-# Mean resultant length of blows that are tied to an angle, some scattered ones among them.
+# Mean resultant length of impacts that are tied to an angle, some scattered ones among them.
 LEAST_CONCENTRATION = 0.5
-# Blows a turn for every expected one: some are missed, few are extra.
+# Impacts a turn for every expected one: some are missed, few are extra.
 COUNT_RANGE = (0.4, 1.6)
 
 
 @dataclass(frozen=True, kw_only=True)
 class TurnWindow:
-    """A dozen turns: blows in them, and Rayleigh's z by multiple."""
+    """A dozen turns: impacts in them, and Rayleigh's z by multiple."""
 
     begin_s: float
     end_s: float
     rate_hz: float
     turns: float
-    blows: int
+    impacts: int
     z: tuple[float, ...]
     rise_db: float
 
 
 @dataclass(frozen=True, kw_only=True)
-class LockedBlows:
-    """Windows of like speed whose blows keep to one angle (multiple 1) or two, and the chance that they do not.
+class LockedImpacts:
+    """Windows of like speed whose impacts keep to one angle (multiple 1) or two, and the chance that they do not.
 
-    twice_false_alarm : chance that there is no second blow a turn; 1.0 where that has no chance of its own
+    twice_false_alarm : chance that there is no second impact a turn; 1.0 where that has no chance of its own
     """
 
     windows: tuple[TurnWindow, ...]
@@ -98,12 +99,12 @@ def turn_windows(track: SpeedTrack, heard: BoolArray) -> list[tuple[float, float
     return out
 
 
-def judge_window(blows: Transients, begin_s: float, end_s: float, track: SpeedTrack) -> TurnWindow:
-    """The blows between two times, and how their angles gather."""
-    inside = blows.between(begin_s, end_s)
+def judge_window(impacts: Transients, begin_s: float, end_s: float, track: SpeedTrack) -> TurnWindow:
+    """The impacts between two times, and how their angles gather."""
+    inside = impacts.between(begin_s, end_s)
     turns = track.turns_at(np.array([begin_s, end_s]))
-    angles = 2 * np.pi * track.turns_at(blows.t_s[inside])
-    return _judged(begin_s, end_s, float(turns[1] - turns[0]), angles, blows.rise_db[inside])
+    angles = 2 * np.pi * track.turns_at(impacts.t_s[inside])
+    return _judged(begin_s, end_s, float(turns[1] - turns[0]), angles, impacts.rise_db[inside])
 
 
 def _judged(begin_s: float, end_s: float, turns: float, angles: FloatArray, rise_db: FloatArray) -> TurnWindow:
@@ -114,17 +115,17 @@ def _judged(begin_s: float, end_s: float, turns: float, angles: FloatArray, rise
         end_s=end_s,
         rate_hz=turns / (end_s - begin_s),
         turns=turns,
-        blows=count,
+        impacts=count,
         z=z,
         rise_db=float(np.median(rise_db)) if count else 0.0,
     )
 
 
-def speed_ranks(blows: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, AngleRank]:
+def speed_ranks(impacts: Transients, track: SpeedTrack, heard: BoolArray) -> dict[int, AngleRank]:
     """The level's own test in every range of speeds that has turns enough."""
     usable = track.known & heard & (track.rate_hz > SLOWEST_HZ)
     groups = np.digitize(track.rate_hz, SPEED_GROUPS_HZ)
-    found = {int(g): rank_angles(blows, track=track, use=usable & (groups == g)) for g in np.unique(groups[usable])}
+    found = {int(g): rank_angles(impacts, track=track, use=usable & (groups == g)) for g in np.unique(groups[usable])}
     return {g: rank for g, rank in found.items() if rank is not None}
 
 
@@ -134,18 +135,18 @@ def locked_groups(
     *,
     widest_turns: float,
     trials: int,
-) -> tuple[list[LockedBlows], float]:
-    """Speed groups in which blows keep to an angle, and the smallest chance of a false alarm over all groups.
+) -> tuple[list[LockedImpacts], float]:
+    """Speed groups in which impacts keep to an angle, and the smallest chance of a false alarm over all groups.
 
     Parameters
     ----------
     ranks : the level's own test in every range of speeds
-    widest_turns : as much of a turn as a blow of this band may ring on for
+    widest_turns : as much of a turn as an impact of this band may ring on for
     trials : bands looked at
     """
     tried = trials * (len(SPEED_GROUPS_HZ) - 1)
     groups = np.digitize([w.rate_hz for w in windows], SPEED_GROUPS_HZ)
-    out: list[LockedBlows] = []
+    out: list[LockedImpacts] = []
     smallest = 1.0
     swells = any(_swells(rank, widest_turns=widest_turns, tried=tried) for rank in ranks.values())
     for group in np.unique(groups):
@@ -155,7 +156,7 @@ def locked_groups(
         if rank is not None and by_rank is None and _swells(rank, widest_turns=widest_turns, tried=tried):
             continue
         gathered, chance = _locked_by_angles(
-            [w for w in members if w.blows >= 3],
+            [w for w in members if w.impacts >= 3],
             tried=tried * len(MULTIPLES),
             tight=FALSE_ALARM if swells else TIGHT_FALSE_ALARM,
         )
@@ -165,7 +166,7 @@ def locked_groups(
 
 
 def come_oftener(ranks: Iterable[AngleRank]) -> bool:
-    """Whether blows come three times a turn or oftener in some range of speeds, beyond doubt: a bearing's."""
+    """Whether impacts come three times a turn or oftener in some range of speeds, beyond doubt: a bearing's."""
     return any(
         rank.third_near_share > OFTENER_SHARE * rank.near_share
         and THIRDS.size * near_chance(rank.third_near_share, rank.turns, TYPICAL_NEAR_SHARE) < OFTENER_FALSE_ALARM
@@ -174,13 +175,13 @@ def come_oftener(ranks: Iterable[AngleRank]) -> bool:
 
 
 def _swells(rank: AngleRank, *, widest_turns: float, tried: int) -> bool:
-    """Tied to the drum, but too wide for a blow."""
+    """Tied to the drum, but too wide for an impact."""
     return rank.width_turns > widest_turns and tried * rank.false_alarm < RANK_FALSE_ALARM
 
 
 def _locked_by_rank(
     members: list[TurnWindow], rank: AngleRank, *, widest_turns: float, tried: int
-) -> LockedBlows | None:
+) -> LockedImpacts | None:
     """The level's own verdict: a narrow part of the turn that stands out of all or of its neighbourhood."""
     # The angle was chosen by the whole turn: of its neighbourhood nothing was searched but the ranges of speed.
     crest = tried * near_chance(rank.near_share, rank.turns, CREST_NEAR_SHARE)
@@ -196,7 +197,7 @@ def _locked_by_rank(
         return None
     chance = min(crest, alone, nearby)
     second = _elsewhere_as_well(rank.opposite_near_share, rank, positions=OPPOSITE.size)
-    return LockedBlows(
+    return LockedImpacts(
         windows=tuple(members),
         multiple=2 if second < SECOND_FALSE_ALARM or _paired(members) else 1,
         false_alarm=max(chance, 1e-300),
@@ -215,39 +216,39 @@ def _elsewhere_as_well(near_share: float, rank: AngleRank, *, positions: int) ->
 
 
 def _paired(members: list[TurnWindow]) -> bool:
-    """Whether the few blows that stand out one by one gather at two opposite angles and at no single one."""
-    blows = sum(w.blows for w in members)
-    if blows < FEWEST_PAIRED:
+    """Whether the few impacts that stand out one by one gather at two opposite angles and at no single one."""
+    impacts = sum(w.impacts for w in members)
+    if impacts < FEWEST_PAIRED:
         return False
-    once, doubled = (np.sqrt(sum(w.z[k] for w in members) / blows) for k in range(2))
+    once, doubled = (np.sqrt(sum(w.z[k] for w in members) / impacts) for k in range(2))
     return bool(doubled > PAIRED_CONCENTRATION and once < LEAST_CONCENTRATION)
 
 
-def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) -> tuple[LockedBlows | None, float]:
+def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) -> tuple[LockedImpacts | None, float]:
     """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm.
 
     Parameters
     ----------
-    tight : chance allowed for blows at one and the same angle
+    tight : chance allowed for impacts at one and the same angle
     """
     smallest = 1.0
-    best: tuple[float, LockedBlows] | None = None
+    best: tuple[float, LockedImpacts] | None = None
     for k, multiple in enumerate(MULTIPLES):
         if not members or not _counts_fit(members, multiple):
             continue
         total_z = sum(w.z[k] for w in members)
-        concentration = np.sqrt(total_z / sum(w.blows for w in members))
+        concentration = np.sqrt(total_z / sum(w.impacts for w in members))
         if concentration < LEAST_CONCENTRATION:
             continue
         chance = max(float(special.gammaincc(len(members), total_z)) * tried, 1e-300)
         smallest = min(smallest, chance)
-        # Blows at one angle gather less when it is doubled: its scatter doubles. Those at two gather more.
+        # Impacts at one angle gather less when it is doubled: its scatter doubles. Those at two gather more.
         clear = chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else tight)
         if clear and (best is None or total_z > best[0]):
-            best = total_z, LockedBlows(windows=tuple(members), multiple=multiple, false_alarm=chance)
+            best = total_z, LockedImpacts(windows=tuple(members), multiple=multiple, false_alarm=chance)
     return best[1] if best is not None else None, smallest
 
 
 def _counts_fit(members: list[TurnWindow], multiple: int) -> bool:
-    per_turn = sum(w.blows for w in members) / max(sum(w.turns for w in members), 1e-9)
+    per_turn = sum(w.impacts for w in members) / max(sum(w.turns for w in members), 1e-9)
     return COUNT_RANGE[0] * multiple <= per_turn <= COUNT_RANGE[1] * multiple

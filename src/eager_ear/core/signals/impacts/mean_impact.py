@@ -1,6 +1,6 @@
-"""What one blow of a band sounds like: the mean waveform of all that are tied to the drum, its pitch and how it dies.
+"""What one impact of a band sounds like: the mean waveform of all that are tied to the drum, its pitch and how it dies.
 
-Blows are laid over one another where they correlate best with the mean so far, three times over (iterated matched
+Impacts are laid over one another where they correlate best with the mean so far, three times over (iterated matched
 averaging; Woody, Med. & Biol. Engng. 5, 1967, pp. 539-553), either way up. What is alike adds, the machine's noise
 does not. Metal on metal rings for many periods, a soft mount for few.
 """
@@ -16,10 +16,10 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 
-FEWEST_BLOWS = 5
-MOST_BLOWS = 60
+FEWEST_IMPACTS = 5
+MOST_IMPACTS = 60
 ROUNDS = 3
-# Periods of the band's lower edge before and after; a blow is looked for so far from where it was noticed.
+# Periods of the band's lower edge before and after; an impact is looked for so far from where it was noticed.
 BEFORE_PERIODS = 2.0
 AFTER_PERIODS = 14.0
 SEARCH_S = 0.004
@@ -30,11 +30,11 @@ LEAST_FALL_DB = 6.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class MeanBlow:
-    """The mean of `count` blows.
+class MeanImpact:
+    """The mean of `count` impacts.
 
     waveform : array [shape=(n,), full scale = 1] at `sample_rate_hz`
-    likeness : energy of the mean over the mean energy: one for blows that are all the same, one over count for noise
+    likeness : energy of the mean over the mean energy: one for impacts that are all the same, one over count for noise
     frequency_hz : where its spectrum is strongest
     decay_ms : time in which it falls by 10 dB [ms], None where it drowns before
     """
@@ -47,29 +47,31 @@ class MeanBlow:
     decay_ms: float | None
 
 
-def mean_blow(audio: AudioSignal, *, start_s: float, blow_s: FloatArray, band_hz: tuple[float, float]) -> MeanBlow:
-    """Average the blows of a band.
+def mean_impact(
+    audio: AudioSignal, *, start_s: float, impact_s: FloatArray, band_hz: tuple[float, float]
+) -> MeanImpact:
+    """Average the impacts of a band.
 
     Parameters
     ----------
-    start_s : when the sound began, on the clock of `blow_s`
-    blow_s : array [shape=(k,), s], when blows were noticed
+    start_s : when the sound began, on the clock of `impact_s`
+    impact_s : array [shape=(k,), s], when impacts were noticed
 
     Raises
     ------
     NotMeasurable
-        Fewer than five blows.
+        Fewer than five impacts.
     """
     rate = audio.sample_rate_hz
     low_hz, high_hz = band_hz[0], min(band_hz[1], 0.45 * rate)
     reach = int(SEARCH_S * rate)
     before, after = (int(p / low_hz * rate) for p in (BEFORE_PERIODS, AFTER_PERIODS))
-    at = np.rint((blow_s - start_s) * rate).astype(int)
+    at = np.rint((impact_s - start_s) * rate).astype(int)
     room = before + after + 2 * reach
     at = at[(at > room) & (at < audio.samples.size - room)]
-    if at.size < FEWEST_BLOWS:
-        raise NotMeasurable(quantity="mean waveform of a blow", reason="fewer than five stand out one by one.")
-    at = at[:: -(-at.size // MOST_BLOWS)]
+    if at.size < FEWEST_IMPACTS:
+        raise NotMeasurable(quantity="mean waveform of an impact", reason="fewer than five stand out one by one.")
+    at = at[:: -(-at.size // MOST_IMPACTS)]
     sos = sps.butter(BAND_ORDER, (low_hz, high_hz), "bandpass", fs=rate, output="sos")
     # Room for the filter on either side, cut off again.
     pieces = np.stack([audio.samples[k - before - room : k + after + room] for k in at]).astype(float)
@@ -77,7 +79,7 @@ def mean_blow(audio: AudioSignal, *, start_s: float, blow_s: FloatArray, band_hz
     laid = _laid_over(wide, length=before + after, reach=reach)
     mean = laid.mean(axis=0)
     spectrum = np.abs(np.fft.rfft(mean, 8 * mean.size))
-    return MeanBlow(
+    return MeanImpact(
         waveform=mean,
         sample_rate_hz=rate,
         count=laid.shape[0],

@@ -1,7 +1,7 @@
-"""Blows at slow turning, where the speed is not known: a train in even steps that comes once or twice a turn.
+"""Impacts at slow turning, where the speed is not known: a train in even steps that comes once or twice a turn.
 
 Tumbling and distributing shake too little to show the speed, but what is loose in the drum is never heard better. That
-a train is there needs no speed (blow_trains), and how many of its blows make a turn little of it (train_counts).
+a train is there needs no speed (impact_trains), and how many of its impacts make a turn little of it (train_counts).
 """
 
 from __future__ import annotations
@@ -12,14 +12,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack, known_spans
-from eager_ear.core.signals.impacts.impact_trains import BlowTrain, find_train
-from eager_ear.core.signals.impacts.locked_impacts import MULTIPLES, LockedBlows, TurnWindow
-from eager_ear.core.signals.impacts.train_counts import MORE, blows_a_turn, off_whole, whole_count
-from eager_ear.core.signals.impacts.transients import Transients, sharp_blows
+from eager_ear.core.signals.impacts.impact_trains import ImpactTrain, find_train
+from eager_ear.core.signals.impacts.locked_impacts import MULTIPLES, LockedImpacts, TurnWindow
+from eager_ear.core.signals.impacts.train_counts import MORE, impacts_a_turn, off_whole, whole_count
+from eager_ear.core.signals.impacts.transients import Transients, sharp_impacts
 from eager_ear.core.units import BoolArray, Span, within
 
-# Chance of blows at random to look like a train of such an evidence or more, in one band: its bound is one over the
-# evidence, but of 6000 lists of blows at random one in 250 exceeded 1, and one in 2000 exceeded 10.
+# Chance of impacts at random to look like a train of such an evidence or more, in one band: its bound is one over the
+# evidence, but of 6000 lists of impacts at random one in 250 exceeded 1, and one in 2000 exceeded 10.
 CHANCE_OF_EVIDENCE = 5e-3
 FALSE_ALARM = 3e-3
 # Stretches that a train is sought in.
@@ -33,13 +33,13 @@ WELL_COUNTED = 0.1
 
 
 @dataclass(frozen=True, kw_only=True)
-class SlowBlows:
-    """What slow turning shows: blows tied to the drum, and whether others come oftener than twice a turn.
+class SlowImpacts:
+    """What slow turning shows: impacts tied to the drum, and whether others come oftener than twice a turn.
 
     quicker_false_alarm : chance that those are no train; 1.0 without any
     """
 
-    tied: LockedBlows | None
+    tied: LockedImpacts | None
     quicker_false_alarm: float = 1.0
 
     @property
@@ -47,10 +47,10 @@ class SlowBlows:
         return self.quicker_false_alarm < 1.0
 
 
-def slow_blows(
-    blows: Transients, track: SpeedTrack, heard: BoolArray, *, rests: Sequence[Span], trials: int
-) -> SlowBlows:
-    """Look for a train of blows wherever the drum may turn at a speed that is not known.
+def slow_impacts(
+    impacts: Transients, track: SpeedTrack, heard: BoolArray, *, rests: Sequence[Span], trials: int
+) -> SlowImpacts:
+    """Look for a train of impacts wherever the drum may turn at a speed that is not known.
 
     Parameters
     ----------
@@ -59,26 +59,26 @@ def slow_blows(
     trials : bands looked at
     """
     resting = within(track.t_s, rests)
-    if any(_train(blows, span, trials=trials) for span in _spans(track, heard & resting)):
-        return SlowBlows(tied=None)
-    tied: list[tuple[BlowTrain, int, bool]] = []
+    if any(_train(impacts, span, trials=trials) for span in _spans(track, heard & resting)):
+        return SlowImpacts(tied=None)
+    tied: list[tuple[ImpactTrain, int, bool]] = []
     quicker = 1.0
     for span in _spans(track, heard & ~resting & ~track.known):
-        train = _train(blows, _further(track, span, heard), trials=trials)
+        train = _train(impacts, _further(track, span, heard), trials=trials)
         if train is None:
             continue
-        a_turn = blows_a_turn(train, track, coasting=_comes_after_full_speed(track, span))
+        a_turn = impacts_a_turn(train, track, coasting=_comes_after_full_speed(track, span))
         if a_turn >= MORE - 0.5:
             quicker = min(quicker, _chance(train.evidence, trials))
         if (multiple := whole_count(a_turn)) is not None:
             tied.append((train, multiple, off_whole(a_turn) < WELL_COUNTED))
     if not tied:
-        return SlowBlows(tied=None, quicker_false_alarm=quicker)
+        return SlowImpacts(tied=None, quicker_false_alarm=quicker)
     surest, multiple, well = max(tied, key=lambda found: (found[2], found[0].evidence))
-    windows = tuple(_window(train, m, blows) for train, m, _ in tied if m == multiple)
+    windows = tuple(_window(train, m, impacts) for train, m, _ in tied if m == multiple)
     chance = _chance(surest.evidence, trials)
-    return SlowBlows(
-        tied=LockedBlows(
+    return SlowImpacts(
+        tied=LockedImpacts(
             windows=windows,
             multiple=multiple,
             false_alarm=chance,
@@ -95,9 +95,9 @@ def _spans(track: SpeedTrack, use: BoolArray) -> list[Span]:
     return [(a, b) for a, b in spans if b - a >= SHORTEST_S]
 
 
-def _train(blows: Transients, span: Span, *, trials: int) -> BlowTrain | None:
-    """The surer of the trains among clear blows and among all, if chance does not explain it."""
-    found = [find_train(t_s, seconds=span[1] - span[0]) for t_s in sharp_blows(blows, span)]
+def _train(impacts: Transients, span: Span, *, trials: int) -> ImpactTrain | None:
+    """The surer of the trains among clear impacts and among all, if chance does not explain it."""
+    found = [find_train(t_s, seconds=span[1] - span[0]) for t_s in sharp_impacts(impacts, span)]
     trains = [train for train in found if train is not None]
     if not trains:
         return None
@@ -129,7 +129,7 @@ def _comes_after_full_speed(track: SpeedTrack, span: Span) -> bool:
     return bool(fast.any() and span[0] > track.t_s[np.flatnonzero(fast)[0]])
 
 
-def _window(train: BlowTrain, multiple: int, blows: Transients) -> TurnWindow:
+def _window(train: ImpactTrain, multiple: int, impacts: Transients) -> TurnWindow:
     """The train as a window of turns: its own steps make its angles, so all of them gather."""
     begin_s, end_s = float(train.t_s[0]), float(train.t_s[-1])
     turns = float(train.steps.sum()) / multiple
@@ -138,7 +138,7 @@ def _window(train: BlowTrain, multiple: int, blows: Transients) -> TurnWindow:
         end_s=end_s,
         rate_hz=turns / (end_s - begin_s),
         turns=turns,
-        blows=train.t_s.size,
+        impacts=train.t_s.size,
         z=tuple(float(train.t_s.size) for _ in MULTIPLES),
-        rise_db=float(np.median(blows.faint_rise_db[np.searchsorted(blows.faint_t_s, train.t_s)])),
+        rise_db=float(np.median(impacts.faint_rise_db[np.searchsorted(impacts.faint_t_s, train.t_s)])),
     )

@@ -1,4 +1,4 @@
-"""How often a turn the blows of a train come, where the speed is known beside it at best.
+"""How often a turn the impacts of a train come, where the speed is known beside it at best.
 
 Told, in this order, by the track where the train runs into it, by the track's end nearby, by what a drum can do on the
 way to an end further off, and by what drums do: they tumble and distribute below two turns a second and pass quickly
@@ -12,7 +12,7 @@ import numpy as np
 from scipy import ndimage, stats
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack, known_spans
-from eager_ear.core.signals.impacts.impact_trains import BlowTrain
+from eager_ear.core.signals.impacts.impact_trains import ImpactTrain
 from eager_ear.core.signals.impacts.locked_impacts import MULTIPLES
 from eager_ear.core.signals.speed import FASTEST_TUMBLE_HZ
 from eager_ear.core.units import FloatArray
@@ -41,10 +41,10 @@ MORE = 3.0
 COUNT_TOLERANCE = 0.2
 
 
-def blows_a_turn(train: BlowTrain, track: SpeedTrack, *, coasting: bool) -> float:
-    """How often a turn the train's blows come, 0.0 where nothing tells."""
+def impacts_a_turn(train: ImpactTrain, track: SpeedTrack, *, coasting: bool) -> float:
+    """How often a turn the train's impacts come, 0.0 where nothing tells."""
     along, beside = _along_the_track(train, track), _beside_the_track(train, track)
-    # Where the track begins blows begin to drown: a count that is neither one nor two missed some of them.
+    # Where the track begins impacts begin to drown: a count that is neither one nor two missed some of them.
     told = [a_turn for a_turn in (along, beside) if whole_count(a_turn) is not None]
     if told and along < MORE:
         return min(told, key=off_whole)
@@ -58,14 +58,14 @@ def blows_a_turn(train: BlowTrain, track: SpeedTrack, *, coasting: bool) -> floa
     return 1.0 if float(np.median(train.rate_hz)) < FASTEST_TUMBLE_HZ else 0.0
 
 
-def _along_the_track(train: BlowTrain, track: SpeedTrack) -> float:
+def _along_the_track(train: ImpactTrain, track: SpeedTrack) -> float:
     known = np.isfinite(track.at(train.t_s))
     both = known[1:] & known[:-1]
     turns = float(np.diff(track.turns_at(train.t_s))[both].sum())
     return float(train.steps[both].sum()) / turns if turns > FEWEST_TURNS else 0.0
 
 
-def _beside_the_track(train: BlowTrain, track: SpeedTrack) -> float:
+def _beside_the_track(train: ImpactTrain, track: SpeedTrack) -> float:
     """By the steps near the track's ends, 0.0 where they tell neither one nor two.
 
     The ends are carried on at their slope. Below two turns a second a ramp may have begun at a speed that was held:
@@ -86,11 +86,11 @@ def _beside_the_track(train: BlowTrain, track: SpeedTrack) -> float:
     return a_turn if whole_count(a_turn) is not None else 0.0
 
 
-def _towards_the_track(train: BlowTrain, track: SpeedTrack, *, coasting: bool) -> float:
+def _towards_the_track(train: ImpactTrain, track: SpeedTrack, *, coasting: bool) -> float:
     """By what a drum could do between the train and the track's end some seconds off; 0.0 where that tells nothing.
 
     A ramp goes on as steeply as it came, a little rest on its way included; a drum let go falls on about as steeply as
-    it fell. The steps' own slope, divided by the blows a turn, and the slope of the gap agree for one number only.
+    it fell. The steps' own slope, divided by the impacts a turn, and the slope of the gap agree for one number only.
     """
     known = track.t_s[track.known]
     side = known[known < train.t_s[0]][-1:] if coasting else known[known > train.t_s[-1]][:1]
@@ -138,7 +138,7 @@ def off_whole(a_turn: float) -> float:
     return min(abs(a_turn / m - 1.0) for m in MULTIPLES)
 
 
-def _quickest_even_hz(train: BlowTrain) -> float:
+def _quickest_even_hz(train: ImpactTrain) -> float:
     """The quickest rate that the train keeps for a while, 0.0 without any."""
     rate_hz, middle_s = train.rate_hz, train.middle_s
     quickest = 0.0

@@ -1,6 +1,6 @@
-"""Single blows in a band of the sound: when they come and how far they rise above what surrounds them.
+"""Single impacts in a band of the sound: when they come and how far they rise above what surrounds them.
 
-The band is whitened first: rooms and machines are loudest at low frequencies, blows ring anywhere.
+The band is whitened first: rooms and machines are loudest at low frequencies, impacts ring anywhere.
 """
 
 from __future__ import annotations
@@ -20,10 +20,10 @@ BEFORE_S = 0.04
 # comes about once in sixty thousand cells.
 LEAST_RISE_DB = 12.0
 NOISE_SHARE = 1.0 / 60_000.0
-# Wide bands average over more, and noise seldom rises so far there; but less than this nobody would call a blow.
+# Wide bands average over more, and noise seldom rises so far there; but less than this nobody would call an impact.
 FAINTEST_RISE_DB = 7.0
-# A blow is over as soon as it has come: within this time it is down by half of its rise, or by 8 dB where it rises far.
-# A syllable lasts four times as long. Asked of levels that average over at least so many independent values; lower
+# An impact is over as soon as it has come: within this time it is down by half of its rise, or by 8 dB where it rises
+# far. A syllable lasts four times as long. Asked of levels that average over at least so many independent values; lower
 # bands ring on for a few of their periods.
 SHARP_S = 0.02
 SHARP_DROP_DB = 8.0
@@ -34,7 +34,7 @@ AROUND_S = 0.12
 
 @dataclass(frozen=True, kw_only=True)
 class Transients:
-    """Blows in one band: t_s [shape=(n,), s on the run's clock], rise_db [shape=(n,)] over the local median.
+    """Impacts in one band: t_s [shape=(n,), s on the run's clock], rise_db [shape=(n,)] over the local median.
 
     faint_t_s, faint_rise_db : the same down to what noise of this band shows as rarely [shape=(m,)]
     level_db : level of the band on an even clock [shape=(cells,)], starting at `start_s`, one cell every `cell_s`
@@ -60,22 +60,22 @@ class Transients:
         return np.asarray(np.floor((t_s - self.start_s) / self.cell_s).astype(int))
 
 
-def sharp_blows(blows: Transients, span: Span) -> list[FloatArray]:
-    """Moments [s] of the blows in a stretch that are over at once, unlike speech: of all, and of the clear ones."""
-    average = max(1, round(STEADY_VALUES / blows.values))
-    if average * blows.cell_s > SHARP_S:
+def sharp_impacts(impacts: Transients, span: Span) -> list[FloatArray]:
+    """Moments [s] of the impacts in a stretch that are over at once, unlike speech: of all, and of the clear ones."""
+    average = max(1, round(STEADY_VALUES / impacts.values))
+    if average * impacts.cell_s > SHARP_S:
         # A low band: single cells must do.
         average = 1
-    longest = max(SHARP_S + average * blows.cell_s, SHARP_PERIODS * blows.cell_s / blows.values)
-    around = int(max(AROUND_S, longest) / blows.cell_s)
-    begin, end = np.searchsorted(blows.faint_t_s, span)
-    t_s, rise_db = blows.faint_t_s[begin:end], blows.faint_rise_db[begin:end]
+    longest = max(SHARP_S + average * impacts.cell_s, SHARP_PERIODS * impacts.cell_s / impacts.values)
+    around = int(max(AROUND_S, longest) / impacts.cell_s)
+    begin, end = np.searchsorted(impacts.faint_t_s, span)
+    t_s, rise_db = impacts.faint_t_s[begin:end], impacts.faint_rise_db[begin:end]
     if t_s.size == 0:
         return [t_s, t_s]
-    cells = blows.cells_at(t_s)
+    cells = impacts.cells_at(t_s)
     # Only what is looked at; cells are counted from there on.
     first = max(0, int(cells[0]) - around - average)
-    level = blows.level_db[first : int(cells[-1]) + around + average + 1]
+    level = impacts.level_db[first : int(cells[-1]) + around + average + 1]
     cells = cells - first
     single = level
     if average > 1:
@@ -86,17 +86,17 @@ def sharp_blows(blows: Transients, span: Span) -> list[FloatArray]:
         top = float(level[max(0, cell - average) : cell + average + 1].max())
         rise = top - (float(single[cell]) - float(rise_db[k]))
         high = np.flatnonzero(near > top - min(SHARP_DROP_DB, max(rise, 2.0) / 2.0))
-        lasts[k] = (high[-1] - high[0] + 1) * blows.cell_s
+        lasts[k] = (high[-1] - high[0] + 1) * impacts.cell_s
     sharp = lasts <= longest
     return [t_s[sharp], t_s[sharp & (rise_db >= LEAST_RISE_DB)]]
 
 
 def find_transients(sections: SoundSections, *, bands: dict[str, tuple[float, float]]) -> dict[str, Transients]:
-    """Blows in every band, a minute at a time."""
+    """Impacts in every band, a minute at a time."""
     powers: dict[str, list[FloatArray]] = {name: [] for name in bands}
     cells: dict[str, float] = {}
     values = dict.fromkeys(bands, 1.0)
-    # One colour for all, so that levels join: the first minute holds the slow turning, where the faintest blows are.
+    # One colour for all, so that levels join: the first minute holds the slow turning, where the faintest impacts are.
     colour = sections.spectrum(0).colour(up_to_hz=max(high for _, high in bands.values()))
     for k in range(sections.count):
         section = sections.spectrum(k)
@@ -107,7 +107,7 @@ def find_transients(sections: SoundSections, *, bands: dict[str, tuple[float, fl
             values[name] = max(1.0, cell_s * (band[1] - band[0]))
             powers[name].append(power[: int(round(kept_s / cell_s))])
     start_s = sections.span_s(0)[0]
-    return {name: _blows(np.concatenate(powers[name]), cells[name], start_s, values[name]) for name in bands}
+    return {name: _impacts(np.concatenate(powers[name]), cells[name], start_s, values[name]) for name in bands}
 
 
 def _cell_power(section: SectionSpectrum, band: tuple[float, float], colour: FloatArray) -> tuple[FloatArray, float]:
@@ -119,14 +119,14 @@ def _cell_power(section: SectionSpectrum, band: tuple[float, float], colour: Flo
     return power[: count * per_cell].reshape(count, per_cell).mean(axis=1), per_cell / rate
 
 
-def _blows(power: FloatArray, cell_s: float, start_s: float, values: float) -> Transients:
+def _impacts(power: FloatArray, cell_s: float, start_s: float, values: float) -> Transients:
     level = 10.0 * np.log10(power + 1e-16)
     # Median over the surroundings, of the medians of twentieths of a second: it moves slowly.
     step = max(1, int(0.05 / cell_s))
     medians = median_along(level[: level.size // step * step].reshape(-1, step), axis=1)
     floor = np.repeat(ndimage.median_filter(medians, size=max(3, int(SURROUNDINGS_S / (step * cell_s)))), step)
     floor = np.pad(floor, (0, level.size - floor.size), mode="edge") if floor.size else level
-    # The tail of a blow, the room's echo, must not count as further blows: it is measured against itself.
+    # The tail of an impact, the room's echo, must not count as further impacts: it is measured against itself.
     before = max(2, int(BEFORE_S / cell_s))
     trailing = ndimage.uniform_filter1d(power, before, mode="constant", origin=(before - 1) // 2)
     trailing = np.maximum(np.concatenate([np.full(2, trailing[0]), trailing[:-2]]), 0.0)

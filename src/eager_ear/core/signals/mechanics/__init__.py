@@ -1,6 +1,6 @@
 """Bearings by their envelope, springs and dampers by their resonance, drag by the coast-down, stops, corners."""
 
-from eager_ear.core.signals.mechanics.coast_down import DragFit, fit_coast_down
+from eager_ear.core.signals.mechanics.coast_down import CoastDownFit, fit_coast_down
 from eager_ear.core.signals.mechanics.corners import (
     CORNER_OF_POSITION,
     CornerComparison,
@@ -17,7 +17,7 @@ __all__ = [
     "BounceDecay",
     "CORNER_OF_POSITION",
     "CornerComparison",
-    "DragFit",
+    "CoastDownFit",
     "EnvelopeSpectrum",
     "PASSAGE",
     "RaceLine",

@@ -21,7 +21,7 @@ LONGEST_COAST_S = 300.0
 
 
 @dataclass(frozen=True, kw_only=True)
-class DragFit:
+class CoastDownFit:
     """Drag terms [rad/s², 1/s, 1/rad] with standard errors, and what follows from them."""
 
     coulomb: float
@@ -33,7 +33,7 @@ class DragFit:
     extrapolated: bool
 
 
-def fit_coast_down(track: SpeedTrack, *, phases: Phases) -> DragFit:
+def fit_coast_down(track: SpeedTrack, *, phases: Phases) -> CoastDownFit:
     """Fit the final fall of the speed.
 
     Raises
@@ -66,7 +66,7 @@ def fit_coast_down(track: SpeedTrack, *, phases: Phases) -> DragFit:
     seconds, turns = _run_out(start_w, float(c0), float(c1), float(c2))
     if not np.isfinite(seconds):
         raise NotMeasurable(quantity="coast-down", reason="the fall does not point to a stop.")
-    return DragFit(
+    return CoastDownFit(
         coulomb=float(c0),
         viscous=float(c1),
         quadratic=float(c2),

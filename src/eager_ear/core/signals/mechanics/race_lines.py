@@ -2,7 +2,7 @@
 
 A family of lines is summed and held against the chance that the floor shows as much; the search over bands, sizes,
 races and slips is paid for by Bonferroni's factor. What the drum itself does once per turn has sidebands and skirts
-beside every whole order, which are told from a race by their mirror images and by what lies nearer to the whole order
+beside every whole order, which are told from a race by their aliases and by what lies nearer to the whole order
 (kinematics and sidebands: Randall & Antoni, Mech. Syst. Signal Process. 25(2), 2011, pp. 485-520).
 """
 
@@ -149,9 +149,9 @@ def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:
     good = (orders > 0.4) & (orders < spectrum.order[-1] - 0.1) & (np.abs(orders - whole) > spectrum.guard)
     index = np.clip(np.rint(orders / step).astype(int), 0, spectrum.ratio.size - 1)
     values = spectrum.ratio[index]
-    # What stands half as high at equal distance across a whole order is a sideband of the drum's own knock, swelling or
-    # hunting; what is weaker than something nearer to it lies on the skirts of a tick that wanders. Above skirts a line
-    # has to stand as above any other floor.
+    # What stands half as high at equal distance across a whole order is a sideband of the drum's own knock, modulation
+    # or hunting; what is weaker than something nearer to it lies on the skirts of a tick that wanders. Above skirts a
+    # line has to stand as above any other floor.
     across = spectrum.ratio[np.clip(np.rint((2.0 * whole - orders) / step).astype(int), 0, spectrum.ratio.size - 1)]
     most, mean = spectrum.beside_turn[:, index]
     drums = (across - 1.0 > 0.5 * (values - 1.0)) | (most > values)

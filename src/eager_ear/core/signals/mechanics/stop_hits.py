@@ -2,8 +2,8 @@
 
 The group swings widest there. What it does once or twice a turn ends at a few times the drum's rate; steel on rubber
 does not. So the acceleration above that is looked at: what stands out of the sensor's noise, and out of what the
-cabinet shows over the turn around it, is a blow. A cabinet that rings with the drum does so all around the turn. Within
-half a turn one blow is counted.
+cabinet shows over the turn around it, is an impact. A cabinet that rings with the drum does so all around the turn.
+Within half a turn one impact is counted.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ PASSAGE = (0.6, 1.8)
 CLEAR_OF_ORDERS = 2.2
 HIGHEST_SHARE = 0.45
 LEAST_BAND_SHARE = 0.12
-# One sample in a million of noise stands out so far; a blow also has so many times the power of the turn around it.
+# One sample in a million of noise stands out so far; an impact also has so many times the power of the turn around it.
 # What rings with the drum, a line that beats with its neighbours, has four times its median at most.
 FALSE_ALARM = 1e-6
 LEAST_CREST = 8.0
@@ -94,7 +94,7 @@ def count_stop_hits(acceleration: EvenAcceleration, *, track: SpeedTrack, passag
     stands_out = (power > _noise_limit(power[clean], axes=len(acceleration.axis_names))) & (
         power > LEAST_CREST * around
     )
-    index = _blows(power, passing & stands_out, apart=TURNS_APART * rate / np.maximum(turning_hz, 0.1))
+    index = _impacts(power, passing & stands_out, apart=TURNS_APART * rate / np.maximum(turning_hz, 0.1))
     if index.size == 0:
         return StopHits(count=0, turns=turns, rise_db=0.0, speed_rpm=None)
     speeds = 60.0 * turning_hz[index]
@@ -130,8 +130,8 @@ def _noise_limit(power: FloatArray, *, axes: int) -> float:
     return scale * float(special.gammainccinv(0.5 * axes, FALSE_ALARM))
 
 
-def _blows(power: FloatArray, above: BoolArray, *, apart: FloatArray) -> IntArray:
-    """Samples at which blows are strongest, none nearer to a stronger one than half a turn [shape=(k,)]."""
+def _impacts(power: FloatArray, above: BoolArray, *, apart: FloatArray) -> IntArray:
+    """Samples at which impacts are strongest, none nearer to a stronger one than half a turn [shape=(k,)]."""
     found: list[int] = []
     for index in np.flatnonzero(above & (power == ndimage.maximum_filter1d(power, 3))):
         if found and index - found[-1] < apart[index]:

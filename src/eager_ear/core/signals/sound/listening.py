@@ -27,7 +27,7 @@ HIGHEST_ORDER_HZ = 4000.0
 # A phone's loudspeaker gives nothing below 300 Hz, where envelopes live; a tone above carries them.
 CARRIER_HZ = 500.0
 HIGHEST_ENVELOPE_HZ = 400.0
-# Envelopes of single blows reach far above their mean.
+# Envelopes of single impacts reach far above their mean.
 ENVELOPE_TOP = 6.0
 JOIN_S = 0.006
 PEAK = 0.7
@@ -85,7 +85,7 @@ def faded(samples: FloatArray, *, sample_rate_hz: float) -> FloatArray:
 
 
 def band_passed(samples: FloatArray, *, sample_rate_hz: float, low_hz: float, high_hz: float) -> FloatArray:
-    """One band, by a Butterworth filter run both ways.
+    """One band, by a Butterworth filter run both trellis.
 
     Raises
     ------

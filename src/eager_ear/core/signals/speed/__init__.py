@@ -9,12 +9,12 @@ from eager_ear.core.signals.speed.search.plausible_spans import FASTEST_TUMBLE_H
 from eager_ear.core.signals.speed.search.scores import unfolded_to_hz
 from eager_ear.core.signals.speed.search.track_search import (
     LOW_LINES_WEIGHT,
+    MODULATION_WEIGHT,
     SOUND_BESIDE_VIBRATION,
-    SWELLING_WEIGHT,
     UNKNOWN_SCORE,
 )
 from eager_ear.core.signals.speed.search.validity_gates import MOVED_RATIO
-from eager_ear.core.signals.speed.search.viterbi import TOP_SHARE, Ways
+from eager_ear.core.signals.speed.search.viterbi import TOP_SHARE, Trellis
 from eager_ear.core.signals.speed.spin_phases import (
     DISTRIBUTE_BELOW_HZ,
     NEAR_TOP,
@@ -40,7 +40,7 @@ __all__ = [
     "SLOWED_RATE_HZ",
     "SOUND_BESIDE_VIBRATION",
     "STEADY_HZ_S",
-    "SWELLING_WEIGHT",
+    "MODULATION_WEIGHT",
     "SWEPT_FRAME_S",
     "SpeedSources",
     "StillComb",
@@ -48,7 +48,7 @@ __all__ = [
     "TOP_SHARE",
     "TUMBLE_BELOW_HZ",
     "UNKNOWN_SCORE",
-    "Ways",
+    "Trellis",
     "cut_phases",
     "find_speed",
     "unfolded_to_hz",

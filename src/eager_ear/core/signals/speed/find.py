@@ -17,8 +17,8 @@ from eager_ear.core.signals.dsp import EvenAcceleration, LowBand, slowed
 from eager_ear.core.signals.speed.refine.by_phase import (
     demodulated_tones,
     read_sound,
+    refine_by_modulation,
     refine_by_sound,
-    refine_by_swelling,
     refine_by_tones,
     refine_by_vibration,
     regimes,
@@ -108,13 +108,13 @@ def find_speed(sources: SpeedSources, *, machine: Machine, layout: Layout) -> Fo
 def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
     creeps = layout.drive == "belt"
     first = search.first_track()
-    track = refine_by_swelling(first, low)
+    track = refine_by_modulation(first, low)
     family = learn_orders(low, smoothed(track))
     learnt = search.learn(family, low, along=first) if family is not None else None
     if family is None or learnt is None:
         family = None
     else:
-        track = refine_by_swelling(learnt, low)
+        track = refine_by_modulation(learnt, low)
         # Orders learnt on a coarse track are coarse: once sharpened by them, the track teaches them better.
         track = refine_by_tones(track, low, family, creeps=creeps)
         family = learn_orders(low, smoothed(track)) or family
@@ -122,7 +122,7 @@ def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
     track = smoothed(track)
     faster = drum_over_cage(low, track, highest_hz=float(search.grid.candidates_hz[-1]))
     if faster is not None:
-        track = smoothed(refine_by_swelling(rescaled(track, TrackScale(factor=faster, sigma=0.0)), low))
+        track = smoothed(refine_by_modulation(rescaled(track, TrackScale(factor=faster, sigma=0.0)), low))
         family = learn_orders(low, track)
     turning_along = family.orders if family is not None and layout.drive == "direct" else None
     scale = find_scale(low, track, whole_orders=turning_along)

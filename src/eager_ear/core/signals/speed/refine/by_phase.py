@@ -56,14 +56,14 @@ def refine_by_vibration(
     return without_delay(track, seen(track, BANDWIDTHS_HZ[-1]))
 
 
-def refine_by_swelling(track: SpeedTrack, low: LowBand) -> SpeedTrack:
+def refine_by_modulation(track: SpeedTrack, low: LowBand) -> SpeedTrack:
     """Correct the rate of a track that rests on sound by the phase of what the sound does once per turn.
 
     Its noise swells, its lowest tone hums. Neither a motor's slip nor a resonance bends that, but it is fainter than a
     motor's tones.
     """
     for bandwidth_hz, reach in zip(BANDWIDTHS_HZ, (0.1, 0.06, 0.04), strict=True):
-        track = _applied(track, _read_swelling(track, low, bandwidth_hz=bandwidth_hz), reach=reach)
+        track = _applied(track, _read_modulation(track, low, bandwidth_hz=bandwidth_hz), reach=reach)
     return track
 
 
@@ -96,7 +96,7 @@ def refine_by_sound(
     # A clock that is off bends all readings alike: together they tell no more than one of that error.
     moving = float((track.known & (slope_hz_s > STEADY_HZ_S)).sum())
     for k, narrower in enumerate(NARROWER):
-        readings = _read_swelling(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]) if k == 0 else []
+        readings = _read_modulation(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]) if k == 0 else []
         readings += _read_tones(track, tones, narrower=narrower, creeps=creeps)
         alike = slope_hz_s * clock_sigma_s * np.sqrt(1.0 + moving * len(readings) / FRAMES_A_READING)
         readings = [replace(r, sigma_hz=np.hypot(r.sigma_hz, alike)) for r in readings]
@@ -107,7 +107,7 @@ def refine_by_sound(
 def read_sound(track: SpeedTrack, low: LowBand, tones: Sequence[DemodulatedTone]) -> list[RateReading]:
     """What all lines of the sound say, each as it is: a motor's within its belt's creep, on the clock as noted."""
     return [
-        *_read_swelling(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]),
+        *_read_modulation(track, low, bandwidth_hz=BANDWIDTHS_HZ[-1]),
         *(tone.read(track) for tone in tones),
     ]
 
@@ -119,7 +119,7 @@ def regimes(track: SpeedTrack, *, creeps: bool) -> IntArray:
     return np.asarray(np.digitize(slope_of(track), (-STEADY_HZ_S, STEADY_HZ_S)))
 
 
-def _read_swelling(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> list[RateReading]:
+def _read_modulation(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> list[RateReading]:
     slow, slow_rate_hz = low.slow
     return [
         read_turns(
@@ -128,7 +128,7 @@ def _read_swelling(track: SpeedTrack, low: LowBand, *, bandwidth_hz: float) -> l
                 track, row[None], rate_hz=rate_hz, start_s=low.start_s, bandwidth_hz=bandwidth_hz, spoilt_s=low.spoilt_s
             ),
         )
-        for row, rate_hz in ((low.swelling, low.level_rate_hz), (slow, slow_rate_hz))
+        for row, rate_hz in ((low.modulation, low.level_rate_hz), (slow, slow_rate_hz))
     ]
 
 

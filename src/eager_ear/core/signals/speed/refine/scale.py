@@ -2,7 +2,7 @@
 
 Lines of a motor follow every change of speed, but which multiple of the drum's rate they stand at is learnt from the
 track itself, so a common error of all rates stays. What the drum does once per turn tells it: laid over drum angle, the
-low sound and the swelling of the noise stand at the orders 1, 2 and 3 exactly. The evidence is that of tones of
+low sound and the modulation of the noise stand at the orders 1, 2 and 3 exactly. The evidence is that of tones of
 unknown strength in noise, summed over segments and orders, and with it comes a standard error (Bayesian; Bretthorst,
 Bayesian Spectrum Analysis and Parameter Estimation, 1988, chapter 2).
 """
@@ -58,7 +58,7 @@ def find_scale(low: LowBand, track: SpeedTrack, *, whole_orders: FloatArray | No
     """
     slow, slow_rate_hz = low.slow
     evidence = np.zeros(OFFSETS.size)
-    for values, rate_hz in ((slow, slow_rate_hz), (low.swelling, low.level_rate_hz)):
+    for values, rate_hz in ((slow, slow_rate_hz), (low.modulation, low.level_rate_hz)):
         for turns in SEGMENTS_TURNS:
             lines = turn_lines(values, track, rate_hz=rate_hz, start_s=low.start_s, turns=turns)
             evidence += _drum_evidence(lines) / len(SEGMENTS_TURNS)
@@ -86,7 +86,7 @@ def drum_over_cage(low: LowBand, track: SpeedTrack, *, highest_hz: float) -> flo
     middle = 0.5 * (slowest + fastest)
     reach = (fastest - middle) / middle
     for turns in CAGE_TURNS:
-        lines = turn_lines(low.swelling, track, rate_hz=low.level_rate_hz, start_s=low.start_s, turns=turns)
+        lines = turn_lines(low.modulation, track, rate_hz=low.level_rate_hz, start_s=low.start_s, turns=turns)
         if lines.false_alarm_nats(1.0 / middle, reach=reach) > LEAST_BELOW_NATS:
             return None
         told = lines.false_alarm_nats(middle, reach=reach)

@@ -1,8 +1,8 @@
-"""Which of a rate and its mirror image a slow sensor saw, told by the unevenness of its samples.
+"""Which of a rate and its alias a slow sensor saw, told by the unevenness of its samples.
 
 Sampled evenly, a drum faster than half the sensor's rate cannot be told from a slower one. Phones do not sample
 evenly: their stamps scatter by a millisecond or several. A sinusoid of the true rate fits the samples at the times
-at which they were taken, its mirror image only at the times at which they should have been (Bretthorst, "Nonuniform
+at which they were taken, its alias only at the times at which they should have been (Bretthorst, "Nonuniform
 sampling: bandwidth and aliasing", Concepts in Magnetic Resonance 32A(6), 2008, pp. 417-435).
 """
 
@@ -29,10 +29,10 @@ CLEAR_SIGMAS = 5.0
 TOGETHER_BLOCKS = 5
 
 
-def mirrored(
+def aliased(
     signal: AccelerationSignal, *, start_s: float, t_s: FloatArray, rate_hz: FloatArray, known: BoolArray
 ) -> BoolArray:
-    """Moments at which the samples fit the mirror image of a rate clearly better than the rate [shape like `t_s`].
+    """Moments at which the samples fit the alias of a rate clearly better than the rate [shape like `t_s`].
 
     Parameters
     ----------
@@ -61,7 +61,7 @@ def mirrored(
 
 
 def _nats(signal: AccelerationSignal, start_s: float, t_s: FloatArray, rate_hz: FloatArray) -> float:
-    """Log likelihood ratio of a rate against its mirror image over one block, noise unknown; 0.0 where neither can be.
+    """Log likelihood ratio of a rate against its alias over one block, noise unknown; 0.0 where neither can be.
 
     Each of them as a sinusoid of its own amplitude and phase in every axis beside a straight line.
     """

@@ -37,7 +37,7 @@ SLOPE_STEP_HZ_S = 0.75
 TRANSFORMED_FRAMES = 16
 COMBED_FRAMES = 32
 # Frames are padded by zeros until a line between two bins loses less than a decibel; twice, where one bin shows a rate
-# and its mirror image.
+# and its alias.
 PADDING = 1.5
 FOLDED_PADDING = 2.0
 SLOPES_HZ_S = SLOPE_STEP_HZ_S * np.arange(-4, 3)
@@ -100,14 +100,14 @@ class StillComb:
         if folds_at_hz is not None:
             self._back = np.flatnonzero(candidates_hz > 0.5 * folds_at_hz)
             seen = np.rint(folded(candidates_hz[self._back], folds_at_hz) / bin_hz).astype(int)
-            self._mirrored_bins = np.minimum(seen, bins - 1)
+            self._aliased_bins = np.minimum(seen, bins - 1)
 
     def score(self, lines: FloatArray) -> FloatArray:
         """Score of every candidate [shape=(frames, states)]. lines : array [shape=(frames, bins)]."""
         by_bin = np.ascontiguousarray(lines.T)
         score = self._comb.score(by_bin[None], self._still)[0]
         if self._back.size:
-            score[self._back] += by_bin.take(self._mirrored_bins, axis=0)
+            score[self._back] += by_bin.take(self._aliased_bins, axis=0)
         return np.ascontiguousarray(score.T)
 
 
@@ -144,15 +144,15 @@ class SweptComb:
         middle_s = (np.arange(self.length) - 0.5 * (self.length - 1)) / rate
         sizes = np.unique(np.abs(self.slopes))
         self._turn_back = (window * np.exp(-1j * np.pi * sizes[:, None] * middle_s**2)).astype(np.complex64)
-        # Turned the other way a real signal shows the same spectrum mirrored: one transform serves both slopes.
+        # Turned the other way a real signal shows the same spectrum aliased: one transform serves both slopes.
         self._size = np.searchsorted(sizes, np.abs(self.slopes))
         # Two turns in a frame, or the line cannot be told from the frame's own drift.
         self._usable = candidates_hz > 2.0 / frame_s
         self._noise_floor = NoiseFloor(bins=self.bins, width=int(25.0 / self.bin_hz), quantile=0.4)
         candidates = candidates_hz[self._usable]
         self._back = np.flatnonzero(candidates > 0.5 * rate)
-        mirrored = np.rint(folded(candidates[self._back], rate) / self.bin_hz).astype(int)
-        self._mirrored_bins = np.minimum(mirrored, self.bins - 1)
+        aliased = np.rint(folded(candidates[self._back], rate) / self.bin_hz).astype(int)
+        self._aliased_bins = np.minimum(aliased, self.bins - 1)
         self._comb = _Comb(bins=self.bins, bin_hz=self.bin_hz, candidates_hz=candidates)
         self._slope_of = {
             k: np.searchsorted(self.slopes, _on_slope_grid(k * SLOPES_HZ_S)) for k in (*WEIGHT_OF_MULTIPLE, -1.0)
@@ -216,7 +216,7 @@ class SweptComb:
             score = self._comb.score(lines, self._slope_of)
             if self._folds:
                 # Seen from the other side of half the rate, a rising line falls.
-                score[:, self._back] += lines[self._slope_of[-1.0]].take(self._mirrored_bins, axis=1)
+                score[:, self._back] += lines[self._slope_of[-1.0]].take(self._aliased_bins, axis=1)
             best = np.maximum(score.max(axis=0), -LINE_CAP_NATS)
             out[block, self._usable] = best.T
         return out

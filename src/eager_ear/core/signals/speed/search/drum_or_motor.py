@@ -29,11 +29,11 @@ MULTIPLES = (1.5, 2.0, 3.0)
 NEAR_STATES = 3
 AWAY_STATES = 10
 GOES_ON_SHARE = 0.6
-# Over the drum's angle a swelling counts that noise shows once in ten thousand, at an order that a track by its motor's
-# lines may be off. Long segments tell more, short ones fit into short tracks.
-SWELLING_TURNS = (64, 32)
+# Over the drum's angle a modulation counts that noise shows once in ten thousand, at an order that a track by its
+# motor's lines may be off. Long segments tell more, short ones fit into short tracks.
+MODULATION_TURNS = (64, 32)
 ORDER_REACH = 0.015
-LEAST_SWELLING_NATS = float(np.log(1e4))
+LEAST_MODULATION_NATS = float(np.log(1e4))
 # A multiple is one when its line stands so few bins away from it, and nothing stronger a little further off.
 AT_BINS = 1.0
 BESIDE_BINS = 4.0
@@ -44,14 +44,14 @@ def require_turning(
     track: SpeedTrack,
     grid: ScoreGrid,
     *,
-    swells: FloatArray | None = None,
+    modulated: FloatArray | None = None,
     low: LowBand | None = None,
     beside_hz: Sequence[float] = (),
 ) -> None:
     """A drum that spins shakes its cabinet and makes its noise swell: a fast track that shows neither is the motor's.
 
     What a score shows along the track is compared with what the same track moved up or down shows, and with its
-    multiples: lines fit half the speed as well, but once in two turns nothing swells. The swelling is told from its
+    multiples: lines fit half the speed as well, but once in two turns nothing swells. The modulation is told from its
     multiples over the drum's angle, where frames are too short: prongs that jump in a broken coupler come three times
     a turn of what should be the drum. A track that is never fast for long is asked for what it has, unless that lies
     where drums only pass. What goes on while the track is elsewhere is somebody else's and proves nothing.
@@ -59,7 +59,7 @@ def require_turning(
     Parameters
     ----------
     turning : scores of what only the drum shows [shape=(frames, states) each]
-    swells, low : score of the sound's swelling, and the sound
+    modulated, low : score of the sound's modulation, and the sound
     beside_hz : rates at which a machine beside this one shakes it
 
     Raises
@@ -75,12 +75,12 @@ def require_turning(
             raise NotMeasurable(quantity="speed track", reason="no rotation was seen but for a moment of slow turning.")
     path = np.rint((track.rate_hz - grid.candidates_hz[0]) / GRID_HZ).astype(int)
     path = np.clip(path, 0, grid.candidates_hz.size - 1)
-    scores = [*turning, *([swells] if swells is not None else [])]
+    scores = [*turning, *([modulated] if modulated is not None else [])]
     elses = np.any([_somebody_elses(score, track, fast, path) for score in scores] or [fast < 0], axis=0)
     elses |= np.any([np.abs(track.rate_hz[fast] - rate_hz) < NEAR_STATES * GRID_HZ for rate_hz in beside_hz], axis=0)
     own = fast[~elses]
     if own.size * FRAME_STEP_S >= SHORTEST_FAST_S:
-        if swells is not None and _along(swells, path, own).mean() >= LEAST_MOTION_SCORE:
+        if modulated is not None and _along(modulated, path, own).mean() >= LEAST_MOTION_SCORE:
             return
         if any(_stands_out(score, path, own) for score in turning):
             return
@@ -135,10 +135,10 @@ def _swells(low: LowBand, track: SpeedTrack) -> bool:
 
     Multiples are looked for where the line found says that they stand: a bearing's may be close by.
     """
-    for turns in SWELLING_TURNS:
-        lines = turn_lines(low.swelling, track, rate_hz=low.level_rate_hz, start_s=low.start_s, turns=turns)
+    for turns in MODULATION_TURNS:
+        lines = turn_lines(low.modulation, track, rate_hz=low.level_rate_hz, start_s=low.start_s, turns=turns)
         own = lines.false_alarm_nats(1.0, reach=ORDER_REACH)
-        if own > LEAST_SWELLING_NATS:
+        if own > LEAST_MODULATION_NATS:
             order = lines.strongest(1.0, reach=ORDER_REACH)
             return own >= max(_told_at(lines, k * order) for k in MULTIPLES)
     return False

@@ -1,6 +1,6 @@
 """How well each candidate speed explains each moment, sensor by sensor.
 
-Combs (speed_comb) over the vibration, the swelling of the noise, the drum's low lines and the machine's own orders.
+Combs (speed_comb) over the vibration, the modulation of the noise, the drum's low lines and the machine's own orders.
 """
 
 from __future__ import annotations
@@ -104,8 +104,8 @@ def _resolved(score: FloatArray, grid: ScoreGrid, *, frame_s: float) -> FloatArr
     return np.asarray(score * (grid.candidates_hz > 2.0 / frame_s))
 
 
-def swelling_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
-    """Comb over the once-per-turn swelling of the noise, in the spectrum of its level: the drum's, never a motor's."""
+def modulation_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
+    """Comb over the once-per-turn modulation of the noise, in the level's spectrum: the drum's, never a motor's."""
     level, rate = low.level_nats - ndimage.uniform_filter1d(low.level_nats, size=121), low.level_rate_hz
     pad = int(1.0 * rate)
     padded = np.pad(level.astype(np.float32), pad)

@@ -14,7 +14,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import OVER_SPEED, Layout, Machine
 from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ, OrderFamily, SpeedTrack, smooth_known
 from eager_ear.core.signals.dsp import EvenAcceleration, LowBand
-from eager_ear.core.signals.speed.search.aliasing import mirrored
+from eager_ear.core.signals.speed.search.aliasing import aliased
 from eager_ear.core.signals.speed.search.drum_or_motor import require_turning
 from eager_ear.core.signals.speed.search.grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import carried_on
@@ -22,7 +22,7 @@ from eager_ear.core.signals.speed.search.scores import (
     MOTOR_ORDERS,
     family_score,
     low_lines_score,
-    swelling_score,
+    modulation_score,
     unfolded_to_hz,
     vibration_score,
 )
@@ -53,14 +53,14 @@ LITTLE_KNOWN_SHARE = 0.45
 CARRIED_SCORE = 0.2
 CARRIED_END_SCORE = 0.4
 SOUND_BESIDE_VIBRATION = 0.5
-# What the lowest lines and the swelling of the noise count, by the drum. A top loader's motor hums at low rates too,
+# What the lowest lines and the modulation of the noise count, by the drum. A top loader's motor hums at low rates too,
 # and need not turn its drum; a front loader's noise may swell with the cage of a collapsed bearing.
 LOW_LINES_WEIGHT = {"front": 0.6, "top": 0.5}
-SWELLING_WEIGHT = {"front": 0.4, "top": 0.7}
+MODULATION_WEIGHT = {"front": 0.4, "top": 0.7}
 LEAST_LOW_LINES = -0.5
-# Where lines and swelling together show nothing, the swelling alone may: at nearly its full weight, if its rate runs
-# through the speeds as a spin does.
-SWELLING_ALONE_WEIGHT = 0.8
+# Where lines and modulation together show nothing, the modulation alone may: at nearly its full weight, if its rate
+# runs through the speeds as a spin does.
+MODULATION_ALONE_WEIGHT = 0.8
 RUNS_RATIO = 1.5
 FIXED_RATIO_WEIGHT = 0.35
 LEARNT_WEIGHT = 0.6
@@ -82,7 +82,7 @@ class SpeedSearch:
     """Scores so far [shape=(frames, states)].
 
     turning : what only a drum shows, once per turn: by the accelerometer, by the sound's lowest lines
-    swells : by the swelling of its noise, None without sound
+    modulated : by the modulation of its noise, None without sound
     stamped : the acceleration as its sensor stamped it, and its time zero on the run's clock
     beside_hz : rates at which a machine beside this one shakes it
     """
@@ -92,7 +92,7 @@ class SpeedSearch:
     acceleration: EvenAcceleration | None
     score: FloatArray
     turning: tuple[FloatArray, ...]
-    swells: FloatArray | None = None
+    modulated: FloatArray | None = None
     stamped: tuple[AccelerationSignal, float] | None = None
     beside_hz: tuple[float, ...] = ()
     _heard_db: FloatArray | None = field(default=None, init=False)
@@ -130,17 +130,17 @@ class SpeedSearch:
         """
         plate_hz = (machine.max_spin_rpm or layout.spin_rpm[1]) / 60.0
         grid = _grid(low, acceleration, highest_hz=OVER_SPEED * plate_hz)
-        score, turning, swells = grid.empty(), [], None
+        score, turning, modulated = grid.empty(), [], None
         if acceleration is not None:
             turning.append(vibration_score(acceleration, grid, low=low))
             score += turning[0]
         if low is not None:
-            swells, low_lines = swelling_score(low, grid), low_lines_score(low, grid)
+            modulated, low_lines = modulation_score(low, grid), low_lines_score(low, grid)
             # Coupler, clutch, collar and hub of a top loader let a motor run without its drum: its lines prove nothing.
             turning.extend([low_lines] if layout.drum == "front" else [])
             # Where other lines stand close by, a rate may show none of its own without being the less likely.
             sound = LOW_LINES_WEIGHT[layout.drum] * np.maximum(low_lines, LEAST_LOW_LINES)
-            sound += SWELLING_WEIGHT[layout.drum] * swells
+            sound += MODULATION_WEIGHT[layout.drum] * modulated
             sound += _motor(low, grid, machine, layout)
             score += _sound_share(acceleration, grid, plate_hz) * sound
         return cls(
@@ -149,7 +149,7 @@ class SpeedSearch:
             acceleration=acceleration,
             score=score,
             turning=tuple(turning),
-            swells=swells,
+            modulated=modulated,
             stamped=stamped,
             beside_hz=beside_hz,
         )
@@ -180,7 +180,9 @@ class SpeedSearch:
         NotMeasurable
             Neither the cabinet nor the noise does anything once per turn.
         """
-        require_turning(self.turning, track, self.grid, swells=self.swells, low=self.low, beside_hz=self.beside_hz)
+        require_turning(
+            self.turning, track, self.grid, modulated=self.modulated, low=self.low, beside_hz=self.beside_hz
+        )
 
     def track(self, *, carries: bool = True) -> SpeedTrack:
         """The best path through the scores so far.
@@ -228,19 +230,20 @@ class SpeedSearch:
         return replace(track, rate_hz=smooth_known(track.rate_hz, track))
 
     def first_track(self) -> SpeedTrack:
-        """The best path; where there is none, the one that the swelling of the noise shows if it may speak for itself.
+        """The best path; where there is none, the one that the modulation of the noise shows if it may speak for
+        itself.
 
         Raises
         ------
         NotMeasurable
-            No rotation is seen, or by the swelling none that runs through the speeds.
+            No rotation is seen, or by the modulation none that runs through the speeds.
         """
         try:
             return self.track()
         except NotMeasurable:
-            if self.swells is None:
+            if self.modulated is None:
                 raise
-            self.score = np.maximum(self.score, SWELLING_ALONE_WEIGHT * self.swells)
+            self.score = np.maximum(self.score, MODULATION_ALONE_WEIGHT * self.modulated)
         # The better of two scores is higher in noise as well: that would carry anything on.
         track = self.track(carries=False)
         low_hz, high_hz = np.percentile(track.rate_hz[track.known], (3, 97))
@@ -278,12 +281,12 @@ class SpeedSearch:
         return path, known
 
     def _images(self, path: IntArray, known: BoolArray) -> BoolArray:
-        """Where the path follows the mirror image of what a slow sensor saw [shape=(frames,)]."""
+        """Where the path follows the alias of what a slow sensor saw [shape=(frames,)]."""
         if self.stamped is None:
             return np.zeros_like(known)
         signal, start_s = self.stamped
         rate_hz = self.grid.candidates_hz[path]
-        return mirrored(signal, start_s=start_s, t_s=self.grid.t_s, rate_hz=rate_hz, known=known)
+        return aliased(signal, start_s=start_s, t_s=self.grid.t_s, rate_hz=rate_hz, known=known)
 
     def _may_be_a_neighbour(self, path: IntArray, known: BoolArray) -> bool:
         """Whether the cabinet shakes no more than a machine beside it could make it, or not along this path."""

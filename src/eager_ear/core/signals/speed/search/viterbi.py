@@ -37,7 +37,7 @@ HANGING_COST = 0.5
 # A line still rising at the highest rate that the drum can have is the motor's.
 TOP_SHARE = 0.965
 RIDGE_STATES = 8
-# How often a path may turn out to follow a mirror image somewhere.
+# How often a path may turn out to follow a alias somewhere.
 MOST_IMAGES = 3
 
 
@@ -59,7 +59,7 @@ def best_path(
     least_end : what both ends of a known stretch must show a frame, in the mean over `END_S`, or they are given up:
         the path enters and leaves noise for free, so its ends are its weakest part
     felt : the scores rest on vibration, where nothing but the drum and what stands beside it has lines
-    images : where a slow sensor shows each rate's mirror image as well: tells where a path follows one
+    images : where a slow sensor shows each rate's alias as well: tells where a path follows one
     """
     if images is not None:
         score = _without_images(score, grid, images, unknown=unknown)
@@ -85,7 +85,7 @@ def best_path(
 def _without_images(
     score: FloatArray, grid: ScoreGrid, images: Callable[[IntArray, BoolArray], BoolArray], *, unknown: float
 ) -> FloatArray:
-    """The scores less the mirror images that the best paths through them follow."""
+    """The scores less the aliases that the best paths through them follow."""
     for _ in range(MOST_IMAGES):
         path, known = _viterbi(score, grid, unknown=unknown)
         image = images(path, known)
@@ -118,16 +118,16 @@ def without_ridge(score: FloatArray, path: IntArray, frames: BoolArray) -> Float
 def _viterbi(score: FloatArray, grid: ScoreGrid, *, unknown: float) -> tuple[IntArray, BoolArray]:
     """Path and where it is known, short stretches left out."""
     # Totals of the best ways to every state; which way that was is asked again on the way back, along one path only.
-    ways = Ways(grid.candidates_hz, unknown=unknown)
+    trellis = Trellis(grid.candidates_hz, unknown=unknown)
     totals = np.empty((score.shape[0], 2, score.shape[1]), dtype=np.float32)
     lost = np.empty(score.shape[0], dtype=np.float32)
     for i, row in enumerate(score):
-        lost[i] = ways.advance(row, out=totals[i])
-    path, known = ways.walk_back(totals, lost)
+        lost[i] = trellis.advance(row, out=totals[i])
+    path, known = trellis.walk_back(totals, lost)
     return path, drop_short(known)
 
 
-class Ways:
+class Trellis:
     """The best ways to every candidate, frame by frame.
 
     Every candidate exists twice: driven, when the rate rises or falls gently, and let go, when it only falls, as fast
