@@ -27,9 +27,9 @@ METHOD = """
 ## What the figures mean
 - **Speed**: all moments at which the drum turns above 60 rpm and the track was declared known; the Cramér-Rao bound for
   a steady tone is quoted in `speed/refine/rate_readings.py` and tested there. A test is *lost* when less than half of
-  those moments is known, *wrong* when the median error is above 5 % or a standing drum was said to turn; wrong counts double.
-  Where sound alone was recorded the truth is laid on the sound's own clock: how well somebody noted when the recording
-  began is no error of speed, and where a second clock exists it has a figure of its own, the lag.
+  those moments is known, *wrong* when the median error is above 5 % or a standing drum was said to turn; wrong counts
+  double. Where sound alone was recorded the truth is laid on the sound's own clock: how well somebody noted when the
+  recording began is no error of speed, and where a second clock exists it has a figure of its own, the lag.
 - **Critical speed, damping**: against the nearer of the two natural frequencies and the damping ratio that acts at the
   largest travel (viscous plus the equivalent of Coulomb friction), where the acceleration has 50 Hz or more. Machines
   damped beyond 0.4 have no peak and are not counted as left out.

@@ -12,7 +12,12 @@ from eager_ear.core.repair import Fasteners, Need, Repair, Setting, Step, misfit
 from eager_ear.knowledge import load_knowledge
 
 FAULTS = {fault.code: fault.layouts for fault in load_knowledge().faults.values()}
-LOOKS = load_knowledge().looks
+KNOWN = {
+    "faults": FAULTS,
+    "looks": load_knowledge().looks,
+    "checks": load_knowledge().checks,
+    "symptoms": load_knowledge().symptoms,
+}
 
 
 def with_step(repair: Repair, step: Step) -> Repair:
@@ -22,7 +27,7 @@ def with_step(repair: Repair, step: Step) -> Repair:
 
 
 def test_what_ships_fits_together() -> None:
-    assert misfits(load_knowledge().repair, faults=FAULTS, looks=LOOKS) == ()
+    assert misfits(load_knowledge().repair, **KNOWN) == ()
 
 
 def test_every_fault_of_every_layout_is_mended_by_at_least_one_path() -> None:
@@ -48,7 +53,7 @@ def test_every_fault_of_every_layout_is_mended_by_at_least_one_path() -> None:
 def test_a_step_that_does_not_fit_is_named(change: dict[str, object], says: str) -> None:
     repair = load_knowledge().repair
     belt_off = repair.steps["front_belt", "belt_off"]
-    wrong = misfits(with_step(repair, replace(belt_off, **change)), faults=FAULTS, looks=LOOKS)  # type: ignore[arg-type]
+    wrong = misfits(with_step(repair, replace(belt_off, **change)), **KNOWN)  # type: ignore[arg-type]
     assert any(says in text for text in wrong), wrong
 
 
@@ -67,14 +72,14 @@ def test_a_step_that_does_not_fit_is_named(change: dict[str, object], says: str)
 def test_a_path_that_does_not_fit_is_named(change: dict[str, object], says: str) -> None:
     repair = load_knowledge().repair
     changed = replace(repair.paths["belt_rigid"], **change)  # type: ignore[arg-type]
-    wrong = misfits(replace(repair, paths={**repair.paths, "belt_rigid": changed}), faults=FAULTS, looks=LOOKS)
+    wrong = misfits(replace(repair, paths={**repair.paths, "belt_rigid": changed}), **KNOWN)
     assert any(says in text for text in wrong), wrong
 
 
 def test_a_fault_that_nothing_mends_is_named() -> None:
     repair = load_knowledge().repair
     paths = {code: path for code, path in repair.paths.items() if "spider" not in path.faults}
-    wrong = misfits(replace(repair, paths=paths), faults=FAULTS, looks=LOOKS)
+    wrong = misfits(replace(repair, paths=paths), **KNOWN)
     assert "no path mends spider of front_direct" in wrong
 
 

@@ -216,7 +216,8 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, ver
         if not set(named) <= set(checks):
             raise ValueError(f"fault {fault.code} wants unknown checks {sorted(set(named) - set(checks))} first")
     looks = {code: _look(code, row, checks) for code, row in tables["looks"]["look"].items()}
-    wrong = misfits(repair, faults={fault.code: fault.layouts for fault in faults.values()}, looks=looks)
+    having = {fault.code: fault.layouts for fault in faults.values()}
+    wrong = misfits(repair, faults=having, looks=looks, checks=checks, symptoms=symptoms)
     if wrong:
         raise ValueError("; ".join(wrong))
     return Knowledge(

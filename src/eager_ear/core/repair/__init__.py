@@ -1,6 +1,7 @@
 """Repairs: paths, steps, parts and words, what decides between the ways to a part, and whether it all fits together."""
 
 from eager_ear.core.repair.checking import misfits
+from eager_ear.core.repair.guides import Aside, Cloth, Guides, Level, TestRow, WitnessPlan
 from eager_ear.core.repair.knowledge import repair_of
 from eager_ear.core.repair.needs import VARIANTS, Need, Setting, read_need
 from eager_ear.core.repair.records import (
@@ -18,6 +19,12 @@ from eager_ear.core.repair.records import (
 )
 
 __all__ = [
+    "Aside",
+    "Cloth",
+    "Guides",
+    "Level",
+    "TestRow",
+    "WitnessPlan",
     "Consumable",
     "Fasteners",
     "Fit",

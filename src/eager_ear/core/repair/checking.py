@@ -5,25 +5,35 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping
 
 from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.repair.guides import guide_misfits
 from eager_ear.core.repair.needs import VARIANTS, Need
 from eager_ear.core.repair.records import Path, Repair, Step
 
 _CONDITIONS = {*LAYOUT_CODES, "alone", "stacked", *(code for group in VARIANTS.values() for code in group)}
 
 
-def misfits(repair: Repair, *, faults: Mapping[str, Collection[str]], looks: Collection[str]) -> tuple[str, ...]:
+def misfits(
+    repair: Repair,
+    *,
+    faults: Mapping[str, Collection[str]],
+    looks: Collection[str],
+    checks: Collection[str],
+    symptoms: Collection[str],
+) -> tuple[str, ...]:
     """Everything that does not fit, as sentences; empty when all of it does.
 
     Parameters
     ----------
     faults : every fault with the layouts that can have it
     looks : parts that can be looked at
+    checks, symptoms : that a row of the component test may stand for
     """
     return (
         *_unmended(repair, faults),
         *(text for path in repair.paths.values() for text in _path(repair, path, faults)),
         *(text for layout in LAYOUT_CODES for text in _layout(repair, layout, looks)),
         *_loose_words(repair),
+        *guide_misfits(repair.guides, faults=faults, checks=checks, symptoms=symptoms),
     )
 
 

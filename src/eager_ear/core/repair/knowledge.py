@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.repair.guides import Level, guides_of
 from eager_ear.core.repair.needs import read_need
 from eager_ear.core.repair.records import (
     GATES,
@@ -29,7 +30,7 @@ from eager_ear.core.repair.records import (
 
 
 def repair_of(tables: Mapping[str, Mapping[str, Any]]) -> Repair:
-    """Repairs from the tables `paths`, `parts`, `words`, `proofs` and one `steps/…` a file.
+    """Repairs from the tables `paths`, `parts`, `words`, `proofs`, `guides` and one `steps/…` a file.
 
     Raises
     ------
@@ -79,11 +80,12 @@ def repair_of(tables: Mapping[str, Mapping[str, Any]]) -> Repair:
             )
             for code, row in words["school"].items()
         },
-        proofs={code: ProofTest(code=code, **row) for code, row in tables["proofs"]["proof"].items()},
+        proofs={code: _proof(code, row) for code, row in tables["proofs"]["proof"].items()},
         follow_ups={
             code: tuple(Due(**due) for due in row["at"]) for code, row in tables["proofs"]["follow_up"].items()
         },
         advice=dict(words["advice"]),
+        guides=guides_of(tables["guides"]),
     )
 
 
@@ -93,6 +95,11 @@ def layouts_of(value: str | list[str]) -> tuple[str, ...]:
     if not set(layouts) <= set(LAYOUT_CODES):
         raise ValueError(f"unknown layout in {value}")
     return layouts
+
+
+def _proof(code: str, row: Mapping[str, Any]) -> ProofTest:
+    levels = tuple(Level(**level) for level in row.get("levels", []))
+    return ProofTest(code=code, **{**row, "levels": levels})
 
 
 def _range(values: list[float]) -> tuple[float, float]:

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from eager_ear.core.repair.guides import Guides, Level
 from eager_ear.core.repair.needs import Need
 
 Kind = Literal["full", "other_school", "cheaper", "only_failed", "workaround", "watch", "advice"]
@@ -196,11 +197,14 @@ class School:
 
 @dataclass(frozen=True, kw_only=True)
 class ProofTest:
+    """levels : of a leak test, in their order."""
+
     code: str
     name: str
     how: str
     passes: str
     minutes: float
+    levels: tuple[Level, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -227,6 +231,7 @@ class Repair:
     proofs: Mapping[str, ProofTest]
     follow_ups: Mapping[str, tuple[Due, ...]]
     advice: Mapping[str, str]
+    guides: Guides
 
     def paths_of(self, fault: str, *, layout: str) -> tuple[Path, ...]:
         """Ways to mend that fault on that layout, in the order of their file."""
