@@ -26,6 +26,7 @@ export type Money = Schemas["Money"];
 export type StripData = Schemas["StripOut"];
 export type PlannedStep = Schemas["PlannedStepOut"];
 export type ProofData = Schemas["Proving"];
+export type ServiceModeData = Schemas["ServiceMode"];
 export type DecisionData = Schemas["DecisionOut"];
 export type ShopData = Schemas["ShopOut"];
 export type FaultData = Schemas["FaultPageOut"];

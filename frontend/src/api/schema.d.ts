@@ -492,6 +492,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/wet-load": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Load
+         * @description What that cloth weighs, dry and wet, against the plate; nothing is kept.
+         */
+        post: operations["weigh_load_api_wet_load_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/service-mode": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Service Mode
+         * @description The sheets of this layout, the one this machine goes by, and the rows of its own test.
+         */
+        get: operations["service_mode_api_jobs__job_id__service_mode_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/service-mode/sheets/{sheet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep
+         * @description Keep what was read off a photographed sheet, for all machines of its platform.
+         */
+        put: operations["keep_api_jobs__job_id__service_mode_sheets__sheet_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/service-mode/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose
+         * @description Say which sheet this machine goes by.
+         */
+        put: operations["choose_api_jobs__job_id__service_mode_chosen_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/quote.pdf": {
         parameters: {
             query?: never;
@@ -955,6 +1035,18 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        /**
+         * Aside
+         * @description Something seen beside the rows, and the symptom that it is.
+         */
+        Aside: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Told */
+            told: string;
+        };
         /** AuditOut */
         AuditOut: {
             /**
@@ -1016,6 +1108,18 @@ export interface components {
             front?: string | null;
             /** Rear */
             rear?: string | null;
+        };
+        /**
+         * Beat
+         * @description Prompts at their moments from the first act on, and when the last of them is over [s].
+         */
+        Beat: {
+            /** Prompts */
+            prompts: components["schemas"]["Prompt"][];
+            /** Lasts S */
+            lasts_s: number;
+            /** Limit S */
+            limit_s: number | null;
         };
         /**
          * BeforeAfter
@@ -1423,6 +1527,14 @@ export interface components {
             spent: components["schemas"]["Money"];
             lost: components["schemas"]["Money"];
             total: components["schemas"]["Money"];
+        };
+        /**
+         * ChosenSheetIn
+         * @description The sheet that this machine goes by, None for none of those that are known.
+         */
+        ChosenSheetIn: {
+            /** Sheet */
+            sheet: string | null;
         };
         /**
          * ClockOut
@@ -2519,6 +2631,20 @@ export interface components {
             /** Then */
             then: string | null;
         };
+        /**
+         * KeptSheet
+         * @description A sheet with the beat of its way in, and whose reading it is.
+         */
+        KeptSheet: {
+            /** Uuid */
+            uuid: string;
+            sheet: components["schemas"]["ServiceSheet"];
+            beat: components["schemas"]["Beat"];
+            /** Photo Job */
+            photo_job: string;
+            /** Changed By */
+            changed_by: string;
+        };
         /** LadderOut */
         LadderOut: {
             /** Name */
@@ -2567,6 +2693,18 @@ export interface components {
         LeaveOutIn: {
             /** Why */
             why: string | null;
+        };
+        /**
+         * Level
+         * @description One level of a leak test: where the water stands, and how long it is left there [min].
+         */
+        Level: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Dwell Min */
+            dwell_min: number;
         };
         /** LidPressCheck */
         LidPressCheck: {
@@ -2716,6 +2854,30 @@ export interface components {
         LoadSeenValues: {
             /** Kind */
             kind?: ("mixed" | "single_heavy" | "mat_or_blanket" | "overfilled") | null;
+        };
+        /**
+         * Look
+         * @description One look at the marks. loads : heavy ones since the look before; play_mm : side play, None when not measured.
+         */
+        Look: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Loads */
+            loads: number;
+            /** Moved */
+            moved: boolean;
+            /** Play Mm */
+            play_mm?: number | null;
+            /** Photo */
+            photo?: string | null;
+            /**
+             * Entry
+             * @default
+             */
+            entry: string;
         };
         /** LookAlikeOut */
         LookAlikeOut: {
@@ -3597,13 +3759,26 @@ export interface components {
             /** Message */
             message: string;
         };
+        /** Prompt */
+        Prompt: {
+            /** At S */
+            at_s: number;
+            /** Says */
+            says: string;
+            /** Lasts S */
+            lasts_s: number;
+        };
         /**
          * Proof
          * @description The latest of every test; what was found and what is due as it was entered.
+         *
+         *     marks : every look at painted marks, oldest first
          */
         Proof: {
             /** Proved */
             proved: components["schemas"]["Proved"][];
+            /** Marks */
+            marks: components["schemas"]["Proved"][];
             /** Found */
             found: {
                 [key: string]: unknown;
@@ -3628,7 +3803,10 @@ export interface components {
             /** Optional */
             optional: boolean;
         };
-        /** ProofTest */
+        /**
+         * ProofTest
+         * @description levels : of a leak test, in their order.
+         */
         ProofTest: {
             /** Code */
             code: string;
@@ -3640,6 +3818,11 @@ export interface components {
             passes: string;
             /** Minutes */
             minutes: number;
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["Level"][];
         };
         /**
          * Proved
@@ -3705,6 +3888,7 @@ export interface components {
          * @description proved : every test that is not optional passed; before_after : None until both spins are measured.
          *
          *     waiting : why there is no comparison yet
+         *     cloths, marks : what a loaded spin and painted marks are led through with
          */
         Proving: {
             /** Tests */
@@ -3720,6 +3904,9 @@ export interface components {
             advice: string[];
             /** Gates Open */
             gates_open: string[];
+            /** Cloths */
+            cloths: components["schemas"]["Word"][];
+            marks: components["schemas"]["Witness"];
         };
         /** PulleyWobbleCheck */
         PulleyWobbleCheck: {
@@ -4128,6 +4315,106 @@ export interface components {
             /** Other */
             other: string;
         };
+        /**
+         * ServiceMode
+         * @description sheets : of this layout; chosen : the one this machine goes by; rows, asides : of its own test.
+         */
+        ServiceMode: {
+            /** Layout */
+            layout: string | null;
+            /** Sheets */
+            sheets: components["schemas"]["KeptSheet"][];
+            /** Chosen */
+            chosen: string | null;
+            /** Rows */
+            rows: components["schemas"]["TestRow"][];
+            /** Asides */
+            asides: components["schemas"]["Aside"][];
+        };
+        /**
+         * ServiceSheet
+         * @description Slots of the sheet, in the words of whoever read it.
+         *
+         *     settle_s : how long it stays plugged in before; time_limit_s : for all of `enter`, None where the sheet has none
+         *     unlock_s : how long the lock stays shut after a spin; photo : of the sheet, without which nothing is kept
+         */
+        ServiceSheet: {
+            /** Layout */
+            layout: string;
+            /** Name */
+            name: string;
+            /** Photo */
+            photo: string;
+            /** Enter */
+            enter: components["schemas"]["Turn"][];
+            /**
+             * Settle S
+             * @default 30
+             */
+            settle_s: number;
+            /**
+             * Before
+             * @default
+             */
+            before: string;
+            /**
+             * Blocked By
+             * @default
+             */
+            blocked_by: string;
+            /** Time Limit S */
+            time_limit_s?: number | null;
+            /**
+             * Confirm
+             * @default
+             */
+            confirm: string;
+            /**
+             * Codes
+             * @default
+             */
+            codes: string;
+            /**
+             * Auto Test
+             * @default
+             */
+            auto_test: string;
+            /**
+             * Spin
+             * @default
+             */
+            spin: string;
+            /**
+             * Calibration
+             * @default
+             */
+            calibration: string;
+            /**
+             * Calibration Min
+             * @default 6
+             */
+            calibration_min: number;
+            /**
+             * Start
+             * @default
+             */
+            start: string;
+            /**
+             * Stop
+             * @default
+             */
+            stop: string;
+            /**
+             * Leave
+             * @default
+             */
+            leave: string;
+            /**
+             * Unlock S
+             * @default 60
+             */
+            unlock_s: number;
+        };
         /** SetAside */
         SetAside: {
             /** Finding */
@@ -4188,6 +4475,90 @@ export interface components {
             /** Limit */
             limit: number;
             replacement: components["schemas"]["Money"];
+        };
+        /**
+         * SheetIn
+         * @description Slots of a photographed service sheet.
+         */
+        SheetIn: {
+            /** Layout */
+            layout: string;
+            /** Name */
+            name: string;
+            /**
+             * Photo
+             * @default
+             */
+            photo: string;
+            /** Enter */
+            enter: components["schemas"]["TurnIn"][];
+            /**
+             * Settle S
+             * @default 30
+             */
+            settle_s: number;
+            /**
+             * Before
+             * @default
+             */
+            before: string;
+            /**
+             * Blocked By
+             * @default
+             */
+            blocked_by: string;
+            /** Time Limit S */
+            time_limit_s?: number | null;
+            /**
+             * Confirm
+             * @default
+             */
+            confirm: string;
+            /**
+             * Codes
+             * @default
+             */
+            codes: string;
+            /**
+             * Auto Test
+             * @default
+             */
+            auto_test: string;
+            /**
+             * Spin
+             * @default
+             */
+            spin: string;
+            /**
+             * Calibration
+             * @default
+             */
+            calibration: string;
+            /**
+             * Calibration Min
+             * @default 6
+             */
+            calibration_min: number;
+            /**
+             * Start
+             * @default
+             */
+            start: string;
+            /**
+             * Stop
+             * @default
+             */
+            stop: string;
+            /**
+             * Leave
+             * @default
+             */
+            leave: string;
+            /**
+             * Unlock S
+             * @default 60
+             */
+            unlock_s: number;
         };
         /** ShiftSoundCheck */
         ShiftSoundCheck: {
@@ -4533,6 +4904,33 @@ export interface components {
             count: number;
         };
         /**
+         * TestRow
+         * @description One row of the machine's own test.
+         *
+         *     longest_wait_s : so long may a sound machine take before it begins
+         *     missing : what it means when it does not come; told : the symptom that this is
+         */
+        TestRow: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Layouts */
+            layouts: string[];
+            /** Longest Wait S */
+            longest_wait_s: number;
+            /** Wait Says */
+            wait_says: string;
+            /** Missing */
+            missing: string;
+            /** Faults */
+            faults: string[];
+            /** Checks */
+            checks: string[];
+            /** Told */
+            told: string | null;
+        };
+        /**
          * TestState
          * @description One test: passed, failed, left out with its reason, or still open.
          */
@@ -4731,6 +5129,55 @@ export interface components {
             table?: components["schemas"]["TableAskedOut"] | null;
         };
         /**
+         * Turn
+         * @description Turn the knob one step to a side, or press a key, `count` times; or hold it for `seconds`.
+         */
+        Turn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "left" | "right" | "press" | "hold";
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+        };
+        /** TurnIn */
+        TurnIn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "left" | "right" | "press" | "hold";
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+        };
+        /**
          * TurnMotionOut
          * @description Displacement over one turn at full speed: the axis that moves most, and every axis' 1x, 2x and 3x.
          */
@@ -4838,6 +5285,53 @@ export interface components {
             argument: string;
         };
         /**
+         * WetLoad
+         * @description Masses as ranges [kg]; share : of the rated dry load; litres : of dry cloth that would be right.
+         */
+        WetLoad: {
+            /** Dry Kg */
+            dry_kg: [
+                number,
+                number
+            ];
+            /** Wet Kg */
+            wet_kg: [
+                number,
+                number
+            ];
+            /** Share */
+            share: [
+                number,
+                number
+            ];
+            /** Litres */
+            litres: [
+                number,
+                number
+            ];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "light" | "right" | "heavy";
+            /** Says */
+            says: string;
+        };
+        /**
+         * WetLoadIn
+         * @description cloth : a kind of cloth that the proof names.
+         */
+        WetLoadIn: {
+            /** Cloth */
+            cloth: string;
+            /** Dry Litres */
+            dry_litres: number;
+            /** Rated Kg */
+            rated_kg: number;
+            /** Water Litres */
+            water_litres?: number | null;
+        };
+        /**
          * WhatIfOut
          * @description A call that would be: its sentence, what to do then, and who would stand where.
          */
@@ -4848,6 +5342,42 @@ export interface components {
             advice: string;
             /** Suspects */
             suspects: components["schemas"]["SuspectOut"][];
+        };
+        /**
+         * Witness
+         * @description How far the marks have proved it.
+         *
+         *     loads : heavy ones in all; next_at_loads, next_on : when to look again, either may be None
+         *     stop : something moved: unplug, proper part or scrap
+         *     done : every look was had and nothing moved
+         */
+        Witness: {
+            /** Looks */
+            looks: components["schemas"]["Look"][];
+            /** Loads */
+            loads: number;
+            /** Next At Loads */
+            next_at_loads: number | null;
+            /** Next On */
+            next_on: string | null;
+            /** Stop */
+            stop: boolean;
+            /** Done */
+            done: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Word
+         * @description A code with its plain name and one sentence about it.
+         */
+        Word: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
         };
         /** WordOut */
         WordOut: {
@@ -8207,6 +8737,537 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    weigh_load_api_wet_load_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WetLoadIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WetLoad"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    service_mode_api_jobs__job_id__service_mode_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceMode"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    keep_api_jobs__job_id__service_mode_sheets__sheet_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceMode"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    choose_api_jobs__job_id__service_mode_chosen_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenSheetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceMode"];
                 };
             };
             /** @description Nobody is signed in on this device */

@@ -2,6 +2,9 @@ import type { Job, JobShort } from "../api/client";
 import type { AnyEntry } from "./entries";
 import type { WaitingEntry } from "./store";
 
+// The test of which every look counts, not only the last.
+const MARKS = "p_witness";
+
 /** A job of which the server knows nothing yet. */
 export function emptyJob(id: string, opened_at: string): Job {
   return {
@@ -29,7 +32,7 @@ export function emptyJob(id: string, opened_at: string): Job {
     called: null,
     cost: { priced: [], offered: [], decided: null },
     strip: { steps: [], counted: [], compared: [], seen: [] },
-    proof: { proved: [], found: null, follow_ups: [] },
+    proof: { proved: [], marks: [], found: null, follow_ups: [] },
     any_time: { notes: [], photos: [], safe: [], bridged: [], timers: [], closed: null },
     disagreements: [],
     measuring: { state: "none", stage: null, error: null },
@@ -149,7 +152,8 @@ function shown(job: Job, entry: AnyEntry): Job {
       const { test, passed, values, recording = null } = entry.body;
       const proved = { test, passed, values: { ...values }, recording, entry: entry.id, at: entry.made_at };
       const others = base.proof.proved.filter((p) => p.test !== test);
-      return { ...base, proof: { ...base.proof, proved: [...others, proved] } };
+      const marks = test === MARKS ? [...base.proof.marks, proved] : base.proof.marks;
+      return { ...base, proof: { ...base.proof, proved: [...others, proved], marks } };
     }
     case "found":
       return { ...base, proof: { ...base.proof, found: { ...entry.body } } };

@@ -63,3 +63,9 @@ export function within(phrase: string): string {
   const [first = "", second = ""] = phrase;
   return second === second.toUpperCase() && /[A-Z0-9]/.test(second) ? phrase : first.toLowerCase() + phrase.slice(1);
 }
+
+/** A number as it was typed, with point or comma; null where it is none. */
+export function numberOf(text: string): number | null {
+  const number = Number(text.trim().replace(",", "."));
+  return text.trim() !== "" && Number.isFinite(number) ? number : null;
+}

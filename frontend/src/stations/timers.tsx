@@ -45,6 +45,8 @@ export function Timers({ job }: { job: Job }) {
 /** The page that a wait belongs to: a check, a step of the strip, else the history. */
 function whereOf(about: string): string {
   if (about.startsWith("staged_fill")) return "hands/staged_fill";
+  if (about.startsWith("proof:auto_test")) return "proof/service-mode";
+  if (about.startsWith("proof:")) return "proof";
   return about.includes("/") ? "strip" : "history";
 }
 

@@ -16,6 +16,7 @@ from eager_ear.store.records import (
     MeasuringState,
     PersonRecord,
     PriceRecord,
+    SheetRecord,
     SignInRecord,
 )
 from eager_ear.store.repositories import CHUNK_BYTES, Need
@@ -41,6 +42,7 @@ __all__ = [
     "NotFound",
     "PersonRecord",
     "PriceRecord",
+    "SheetRecord",
     "SignInRecord",
     "StoreError",
     "UnitOfWork",

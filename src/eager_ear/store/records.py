@@ -34,6 +34,19 @@ class MachineRecord:
 
 
 @dataclass(frozen=True, kw_only=True)
+class SheetRecord:
+    """A service sheet as somebody read it. photo_job : the visit at which it was photographed."""
+
+    uuid: str
+    layout: str
+    name: str
+    slots: Mapping[str, Any]
+    photo_job: str
+    changed_by: str
+    changed_at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
 class JobSummary:
     """What lists show of a job, kept beside its diary. rings_at : when its next wait is over, or was;
     due_on : when somebody comes back to it."""

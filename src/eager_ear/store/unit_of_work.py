@@ -20,6 +20,7 @@ from eager_ear.store.repositories import (
     Measurements,
     Outcomes,
     People,
+    Sheets,
     Shops,
 )
 
@@ -48,6 +49,7 @@ class UnitOfWork:
         self.measurements = Measurements(self.session)
         self.calls = Calls(self.session)
         self.shop = Shops(self.session)
+        self.sheets = Sheets(self.session)
         self.outcomes = Outcomes(self.session)
         self.people = People(self.session)
         return self

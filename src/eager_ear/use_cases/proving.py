@@ -9,9 +9,9 @@ from datetime import date, timedelta
 from eager_ear.core.curves import profile_of
 from eager_ear.core.diagnosis import Knowledge, leading_run
 from eager_ear.core.diagnosis.shown import Shown
-from eager_ear.core.proof import BeforeAfter, compare_before_after
-from eager_ear.core.repair import Path, ProofTest
-from eager_ear.core.visit import Visit
+from eager_ear.core.proof import BeforeAfter, Look, Witness, compare_before_after, witness
+from eager_ear.core.repair import Path, ProofTest, Word
+from eager_ear.core.visit import Proved, Visit
 from eager_ear.store import JobRecord, UnitOfWork
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.shown import shown_of
@@ -19,6 +19,7 @@ from eager_ear.use_cases.stripping import strip_for
 
 # A note about a proof says why it was left out.
 LEFT_OUT = "proof:"
+MOST_LOADS = 1000
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,6 +45,7 @@ class Proving:
     """proved : every test that is not optional passed; before_after : None until both spins are measured.
 
     waiting : why there is no comparison yet
+    cloths, marks : what a loaded spin and painted marks are led through with
     """
 
     tests: tuple[TestState, ...]
@@ -53,6 +55,8 @@ class Proving:
     follow_ups: tuple[DueProposed, ...]
     advice: tuple[str, ...]
     gates_open: tuple[str, ...]
+    cloths: tuple[Word, ...]
+    marks: Witness
 
 
 def proof_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Proving:
@@ -74,6 +78,21 @@ def proof_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Prov
         gates_open=tuple(
             f"{g.gate.asks}: {g.missing}" for g in stripping.gates if g.missing and g.gate.code != "no_way_back"
         ),
+        cloths=tuple(Word(code=c.code, name=c.name, says=c.reason) for c in repair.guides.cloths.values()),
+        marks=witness([_look(mark) for mark in visit.proof.marks], repair.guides.witness),
+    )
+
+
+def _look(mark: Proved) -> Look:
+    """One look at the marks as it was entered: numbers that are none are left out."""
+    loads, play, photo = (mark.values.get(key) for key in ("loads", "play_mm", "photo"))
+    return Look(
+        at=mark.at,
+        loads=int(loads) if isinstance(loads, int | float) and 0 <= loads <= MOST_LOADS else 0,
+        moved=not mark.passed or mark.values.get("moved") is True,
+        play_mm=float(play) if isinstance(play, int | float) and not isinstance(play, bool) else None,
+        photo=photo if isinstance(photo, str) else None,
+        entry=mark.entry,
     )
 
 

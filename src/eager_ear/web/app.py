@@ -78,6 +78,7 @@ def create_app(
         routes.faults,
         routes.record,
         routes.repairing,
+        routes.guiding,
         routes.papers,
         routes.jobs,
         routes.changes,

@@ -1,5 +1,6 @@
 import { counted, type Station } from "../station";
 import { Proof } from "./proof";
+import { ServiceModePage } from "./service-mode";
 
 export const station: Station = {
   code: "proof",
@@ -12,4 +13,5 @@ export const station: Station = {
     return { words: passed > 0 ? counted(passed, "proof") : "not proved", done: passed > 0 };
   },
   Page: Proof,
+  Detail: { path: "service-mode", Page: ServiceModePage },
 };

@@ -4,6 +4,7 @@ import type { Job, ProofData } from "../../api/client";
 import { type AnyEntry, entryOf } from "../../device/entries";
 import { Button } from "../../ui/button";
 import { TextField } from "../../ui/field";
+import { Guide, settlesItself } from "./guides/guide";
 
 type State = ProofData["tests"][number];
 
@@ -37,6 +38,7 @@ export function Tests({
         <Test
           key={state.test.code}
           job={job}
+          proof={proof}
           state={state}
           open={shown === state.test.code}
           onOpen={() => {
@@ -56,12 +58,14 @@ const MARK = { passed: "✓", failed: "✗", "left out": "–", open: "○" };
 
 function Test({
   job,
+  proof,
   state,
   open,
   onOpen,
   onWrite,
 }: {
   job: Job;
+  proof: ProofData;
   state: State;
   open: boolean;
   onOpen: () => void;
@@ -93,10 +97,11 @@ function Test({
             <strong>Passes when:</strong> {test.passes[0]?.toLowerCase()}
             {test.passes.slice(1)}.
           </p>
+          <Guide job={job} test={test} proof={proof} onWrite={onWrite} />
           {said === "left out" ? <p>Left out: {leftOut(job, state)}</p> : null}
           <div className="flex flex-wrap gap-3">
             <Button
-              weight="strong"
+              weight={settlesItself(test) ? "plain" : "strong"}
               onClick={() => {
                 onWrite([entryOf("proved", { test: test.code, passed: true })]);
               }}

@@ -1,3 +1,4 @@
+import { numberOf } from "../../lib/format";
 import { minorOf } from "../../lib/money";
 
 type Kind = "money" | "number" | "percent" | "flag" | "text";
@@ -63,6 +64,5 @@ export function typedSetting(setting: Setting, value: unknown, digits: number): 
 export function readSetting(setting: Setting, typed: string, currency: string): string | number | null {
   if (setting.kind === "text") return typed.trim().toUpperCase();
   if (setting.kind === "money") return minorOf(typed, currency);
-  const number = Number(typed.trim().replace(",", "."));
-  return typed.trim() !== "" && Number.isFinite(number) ? number : null;
+  return numberOf(typed);
 }

@@ -1,13 +1,14 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
 import type { Job, PlannedStep } from "../../api/client";
-import { useOutbox, useWaiting } from "../../device/device";
+import { useWaiting } from "../../device/device";
 import { type AnyEntry, entryOf } from "../../device/entries";
-import { uuid7 } from "../../device/ids";
 import { MachineDrawing } from "../../marks/machine-drawing";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
-import { ACTS, photosOf, type Placed, stateOf, tallyOf } from "./strip-state";
+import { photosOf } from "../../lib/photos-of";
+import { Photo, TakePhoto } from "../photos";
+import { ACTS, type Placed, stateOf, tallyOf } from "./strip-state";
 import { TighteningClock, Tray } from "./tray";
 
 /** One step on one screen: where, what, what hurts, what is counted, and one big "done". */
@@ -223,77 +224,9 @@ function AsItWas({ job, planned }: { job: Job; planned: PlannedStep }) {
   );
 }
 
-/** From the server, or from this device as long as it waits there. */
-function Photo({ jobId, photo, words }: { jobId: string; photo: string; words: string }) {
-  const { files } = useWaiting();
-  const waiting = files.find((file) => file.id === photo)?.content;
-  const [url, setUrl] = useState<string | null>(null);
-  useEffect(() => {
-    if (!waiting) return undefined;
-    const made = URL.createObjectURL(waiting);
-    setUrl(made);
-    return () => {
-      URL.revokeObjectURL(made);
-      setUrl(null);
-    };
-  }, [waiting]);
-  return (
-    <figure>
-      <img
-        src={url ?? `/api/jobs/${jobId}/photos/${photo}`}
-        alt={`Photo, ${words}`}
-        className="max-h-64 w-full border-2 border-line object-contain"
-      />
-      <figcaption className="text-sm">{words}</figcaption>
-    </figure>
-  );
-}
-
 function PhotoAsked({ job, planned, role }: { job: Job; planned: PlannedStep; role: "before" | "after" }) {
-  const outbox = useOutbox();
-  const [trouble, setTrouble] = useState(false);
-  const about = planned.step ?? "strip";
-  const { files } = useWaiting();
-  const taken = photosOf(job, files, about).filter((p) => p.role === role).length;
-  const keep = async (file: File) => {
-    const id = uuid7();
-    try {
-      await outbox.keepFile({
-        id,
-        jobId: job.id,
-        what: "photos",
-        name: file.name,
-        content: file,
-        entry: entryOf("photo", { photo: id, about, role }),
-      });
-      setTrouble(false);
-    } catch {
-      setTrouble(true);
-    }
-  };
-  return (
-    <div>
-      <label className="inline-flex min-h-12 cursor-pointer items-center gap-3 border-2 border-ink bg-porcelain px-5 font-bold focus-within:outline-3">
-        {taken > 0
-          ? `Photo taken: ${String(taken)}. Another`
-          : role === "before"
-            ? "Photo before touching"
-            : "Photo of it now"}
-        <input
-          type="file"
-          accept="image/*"
-          capture="environment"
-          className="sr-only"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            if (file) void keep(file);
-            event.target.value = "";
-          }}
-        />
-      </label>
-      {trouble ? <p role="alert">This device has no room for the photo: make room and take it again.</p> : null}
-    </div>
-  );
+  const words = role === "before" ? "Photo before touching" : "Photo of it now";
+  return <TakePhoto job={job} about={planned.step ?? "strip"} role={role} words={words} />;
 }
 
 /** The order in which screws on a circle are drawn, once it is known how many there are. */

@@ -3,7 +3,8 @@ import { describe, expect, it } from "vitest";
 import type { Job, PlannedStep, StripData } from "../../api/client";
 import { emptyJob } from "../../device/overlay";
 import type { AnyEntry } from "../../device/entries";
-import { ACTS, minutesLeft, nextStep, photosOf, placed, stateOf, tallyOf, uneven } from "./strip-state";
+import { photosOf } from "../../lib/photos-of";
+import { ACTS, minutesLeft, nextStep, placed, stateOf, tallyOf, uneven } from "./strip-state";
 
 function planned(id: string | null, more: Partial<PlannedStep> = {}): PlannedStep {
   const step = id === null ? null : `top_coupler/${id}`;

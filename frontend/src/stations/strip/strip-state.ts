@@ -1,5 +1,4 @@
 import type { Job, PlannedStep, StripData } from "../../api/client";
-import type { WaitingFile } from "../../device/store";
 
 export type Way = "off" | "on";
 /** A step of the plan in its place: which way it goes, and which part of the plan it belongs to. */
@@ -75,20 +74,4 @@ export function minutesLeft(job: Job, steps: readonly Placed[]): number {
   return steps
     .filter((step) => !step.planned.optional && stateOf(job, step) === "open")
     .reduce((sum, step) => sum + step.planned.minutes, 0);
-}
-
-/** Photos of a step: those the server has, and those that wait on this device. */
-export function photosOf(
-  job: Pick<Job, "id" | "any_time">,
-  files: readonly Pick<WaitingFile, "id" | "jobId" | "what" | "entry">[],
-  about: string,
-): { photo: string; role: string | null }[] {
-  const sent = job.any_time.photos.filter((p) => p.about === about);
-  const waiting = files.flatMap((file) => {
-    if (file.jobId !== job.id || file.what !== "photos" || file.entry.kind !== "photo") return [];
-    const { body } = file.entry;
-    if (body?.about !== about || sent.some((p) => p.photo === file.id)) return [];
-    return [{ photo: file.id, role: body.role ?? null }];
-  });
-  return [...sent.map((p) => ({ photo: p.photo, role: p.role })), ...waiting];
 }

@@ -13,7 +13,7 @@ from eager_ear.core.visit.call import CallStation
 from eager_ear.core.visit.cost import Cost
 from eager_ear.core.visit.entry import Entry, in_force
 from eager_ear.core.visit.hands import Hands
-from eager_ear.core.visit.proof import Proof
+from eager_ear.core.visit.proof import Proof, Proved
 from eager_ear.core.visit.said import Disagreement, Kind
 from eager_ear.core.visit.spin import RecordingNoted, Spin, facts_of_body
 from eager_ear.core.visit.story import Story, facts_of, machine_of
@@ -32,6 +32,7 @@ __all__ = [
     "Kind",
     "NotNow",
     "Proof",
+    "Proved",
     "RecordingNoted",
     "STATIONS",
     "SaidOtherwise",

@@ -9,7 +9,11 @@ from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.fields import AnyValues, Code, Day, Flag, Id, Items, Record, Text
+from eager_ear.core.visit.entry import Entry
 from eager_ear.core.visit.said import Kind, Said, of
+
+# The test that is looked at again and again: every look counts, not only the last.
+MARKS = "p_witness"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -26,9 +30,13 @@ class Proved:
 
 @dataclass(frozen=True, kw_only=True)
 class Proof:
-    """The latest of every test; what was found and what is due as it was entered."""
+    """The latest of every test; what was found and what is due as it was entered.
+
+    marks : every look at painted marks, oldest first
+    """
 
     proved: tuple[Proved, ...]
+    marks: tuple[Proved, ...]
     found: Mapping[str, Any] | None
     follow_ups: tuple[Mapping[str, Any], ...]
 
@@ -72,17 +80,20 @@ def fold(said: Said) -> Proof:
     """Tests by code, what was found, follow-ups by date and purpose."""
     found = said.last("found")
     return Proof(
-        proved=tuple(
-            Proved(
-                test=s.value["test"],
-                passed=s.value["passed"],
-                values=s.value.get("values") or {},
-                recording=s.value.get("recording"),
-                entry=s.entry.id,
-                at=s.entry.counts_at,
-            )
-            for s in said.newest("proved").values()
-        ),
+        proved=tuple(_proved(s.entry) for s in said.newest("proved").values()),
+        marks=tuple(_proved(e) for e in said.all("proved") if (e.body or {}).get("test") == MARKS),
         found=None if found is None else dict(found.body or {}),
         follow_ups=tuple(s.value for s in said.newest("follow_up").values()),
+    )
+
+
+def _proved(entry: Entry) -> Proved:
+    body = entry.body or {}
+    return Proved(
+        test=body["test"],
+        passed=body["passed"],
+        values=body.get("values") or {},
+        recording=body.get("recording"),
+        entry=entry.id,
+        at=entry.counts_at,
     )

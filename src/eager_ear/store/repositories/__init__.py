@@ -9,6 +9,7 @@ from eager_ear.store.repositories.machines import Machines
 from eager_ear.store.repositories.measurements import Measurements, Need
 from eager_ear.store.repositories.outcomes import Outcomes
 from eager_ear.store.repositories.people import People
+from eager_ear.store.repositories.sheets import Sheets
 from eager_ear.store.repositories.shop import Shops
 
 __all__ = [
@@ -23,5 +24,6 @@ __all__ = [
     "Need",
     "Outcomes",
     "People",
+    "Sheets",
     "Shops",
 ]

@@ -7,6 +7,7 @@ from eager_ear.store.tables.files import AttachmentRow, ChunkRow, FileRow
 from eager_ear.store.tables.jobs import JobRow, MachineRow
 from eager_ear.store.tables.outcomes import OutcomeRow
 from eager_ear.store.tables.people import AuditRow, InvitationRow, PersonRow, SignInRow
+from eager_ear.store.tables.sheets import SheetRow
 from eager_ear.store.tables.shop import PriceRow, ShopRow
 
 __all__ = [
@@ -25,6 +26,7 @@ __all__ = [
     "OutcomeRow",
     "PersonRow",
     "PriceRow",
+    "SheetRow",
     "ShopRow",
     "SignInRow",
     "UtcDateTime",

@@ -12,7 +12,10 @@ from eager_ear.store.tables.base import Base, UtcDateTime, code_type, uuid_type
 
 
 class MachineRow(Base):
-    """One machine, known once. `facts` is what the entries of all its visits say, by the case format's keys."""
+    """One machine, known once. `facts` is what the entries of all its visits say, by the case format's keys.
+
+    sheet : the service sheet that it goes by
+    """
 
     __tablename__ = "machines"
     __table_args__ = (Index("ix_machines_layout", "layout", "id"),)
@@ -22,6 +25,7 @@ class MachineRow(Base):
     place: Mapped[str] = mapped_column(String(200), index=True)
     layout: Mapped[str | None] = mapped_column(code_type())
     facts: Mapped[dict[str, Any]] = mapped_column(JSON)
+    sheet: Mapped[str | None] = mapped_column(uuid_type())
     changed_at: Mapped[datetime] = mapped_column(UtcDateTime, index=True)
 
 

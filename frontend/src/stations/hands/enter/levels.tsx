@@ -1,9 +1,5 @@
-import { useState } from "react";
-
-import { entryOf } from "../../../device/entries";
-import { useWrite } from "../../../device/use-write";
-import { leftOf, useNow } from "../../../lib/now";
 import { Button } from "../../../ui/button";
+import { Dwell } from "../../dwell";
 import { useFramedJob } from "../../job-frame";
 import type { WidgetProps } from "../widgets";
 
@@ -12,7 +8,6 @@ const LEVELS = [
   { code: "middle", name: "just above the middle seal" },
   { code: "upper", name: "above the upper seal" },
 ] as const;
-const WAITS = [5, 10, 20, 30];
 const USUAL_MIN = 20;
 // The cross-section of the seal column, seal by seal from below.
 const SEAL_Y = [150, 100, 50];
@@ -23,28 +18,9 @@ const SEAL_Y = [150, 100, 50];
  */
 export function Levels({ typed, onChange, onDone }: WidgetProps) {
   const job = useFramedJob();
-  const { write } = useWrite(job.id);
-  const [minutes, setMinutes] = useState(USUAL_MIN);
   const dry = (typed["dwell_min"] ?? "").split(" ").filter((part) => part !== "");
   const at = Math.min(dry.length, LEVELS.length - 1);
   const level = LEVELS[at] ?? LEVELS[0];
-  const timer = job.any_time.timers.find((t) => t.about === `staged_fill_${level.code}`);
-  const now = useNow(timer !== undefined);
-  const left = timer ? leftOf(timer.rings_at, now) : null;
-  const end = async (how: "rang" | "cut_short") => {
-    if (timer) await write([entryOf("timer_end", { timer: timer.entry, how })]);
-  };
-  const waited = () => (timer ? Math.max(1, Math.round(timer.minutes - Math.max(0, left?.seconds ?? 0) / 60)) : 0);
-  const drips = async () => {
-    await end("cut_short");
-    onDone({ ...typed, leaks_at: level.code, dwell_min: [...dry, String(waited())].join(" ") });
-  };
-  const isDry = async () => {
-    await end(left?.over ? "rang" : "cut_short");
-    const kept = [...dry, String(waited())].join(" ");
-    if (at === LEVELS.length - 1) onDone({ ...typed, leaks_at: "none", dwell_min: kept });
-    else onChange({ ...typed, dwell_min: kept });
-  };
   if (typed["leaks_at"] !== undefined) {
     return (
       <Button
@@ -73,47 +49,20 @@ export function Levels({ typed, onChange, onDone }: WidgetProps) {
             .
           </p>
         ) : null}
-        {timer && left ? (
-          <p role="timer" className="font-mono text-4xl font-bold">
-            {left.over ? "Time is up" : left.text}
-          </p>
-        ) : (
-          <>
-            <div role="group" aria-label="How long it is kept" className="flex flex-wrap gap-2">
-              {WAITS.map((wait) => (
-                <button
-                  key={wait}
-                  type="button"
-                  aria-pressed={wait === minutes}
-                  className="min-h-12 border-2 border-line bg-porcelain px-4 font-bold aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-on-ink"
-                  onClick={() => {
-                    setMinutes(wait);
-                  }}
-                >
-                  {wait} min
-                </button>
-              ))}
-            </div>
-            <Button
-              weight="strong"
-              onClick={() => {
-                void write([entryOf("timer", { for: "dwell", minutes, about: `staged_fill_${level.code}` })]);
-              }}
-            >
-              Filled: begin the wait
-            </Button>
-          </>
-        )}
-        {timer ? (
-          <>
-            <Button className="min-h-20 text-lg" onClick={() => void drips()}>
-              It drips
-            </Button>
-            <Button weight={left?.over ? "strong" : "plain"} onClick={() => void isDry()}>
-              {left?.over ? "Dry" : "Stop waiting: dry so far"}
-            </Button>
-          </>
-        ) : null}
+        <Dwell
+          key={level.code}
+          job={job}
+          about={`staged_fill_${level.code}`}
+          usual={USUAL_MIN}
+          onDry={(minutes) => {
+            const kept = [...dry, String(minutes)].join(" ");
+            if (at === LEVELS.length - 1) onDone({ ...typed, leaks_at: "none", dwell_min: kept });
+            else onChange({ ...typed, dwell_min: kept });
+          }}
+          onDrips={(minutes) => {
+            onDone({ ...typed, leaks_at: level.code, dwell_min: [...dry, String(minutes)].join(" ") });
+          }}
+        />
       </div>
     </div>
   );
