@@ -48,6 +48,17 @@ export function Hands() {
           </ul>
         </section>
       ))}
+      {job.machine.layout != null ? (
+        <p>
+          An electronic machine can test itself, lid shut:{" "}
+          <Link
+            className="inline-flex min-h-12 items-center underline underline-offset-4"
+            to={`/jobs/${job.id}/proof/service-mode`}
+          >
+            its own test, row by row
+          </Link>
+        </p>
+      ) : null}
     </div>
   );
 }

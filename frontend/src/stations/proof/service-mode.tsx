@@ -44,7 +44,7 @@ export function ServiceModePage() {
       {mode.data.layout !== null ? (
         <section aria-label="Sheet" className="flex flex-col gap-3">
           <h2 className="text-2xl">{sheet ? sheet.sheet.name : "Its sheet"}</h2>
-          {mode.data.sheets.length > 0 ? (
+          {mode.data.sheets.length > (sheet ? 1 : 0) ? (
             <OneChip
               label="The sheet of this machine"
               options={mode.data.sheets.map((s) => ({ value: s.uuid, label: s.sheet.name }))}
@@ -53,7 +53,7 @@ export function ServiceModePage() {
                 choose.mutate(value === "" ? null : value);
               }}
             />
-          ) : (
+          ) : sheet ? null : (
             <p>No sheet of such a machine was read in this shop yet.</p>
           )}
           {reading ? (

@@ -114,7 +114,7 @@ def guides_of(table: Mapping[str, Any]) -> Guides:
 
 
 def guide_misfits(
-    guides: Guides, *, faults: Collection[str], checks: Collection[str], symptoms: Collection[str]
+    guides: Guides, *, faults: Mapping[str, Collection[str]], checks: Collection[str], symptoms: Collection[str]
 ) -> Iterator[str]:
     """What the guides name and nobody knows, as sentences; ranges and counts that make no sense."""
     for row in guides.rows:
@@ -126,6 +126,9 @@ def guide_misfits(
         ):
             for code in sorted(set(codes) - set(known)):
                 yield f"row {row.code} of the component test names the unknown {what} {code}"
+        for layout in row.layouts:
+            if not any(layout in faults.get(fault, ()) for fault in row.faults):
+                yield f"row {row.code} of the component test blames nothing that {layout} has"
         if row.longest_wait_s <= 0:
             yield f"row {row.code} of the component test is never waited for"
     for aside in guides.asides:
