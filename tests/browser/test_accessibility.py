@@ -27,7 +27,7 @@ CHECKS = tuple(
 )
 # A strip that stands at a step with hazards, screws and looks.
 OFF = ("baseline_saved", "standstill", "drained", "make_safe", "taps_shut", "pulled_out", "tray_ready")
-IN_JOB = ("story", "hands", "spin", "call", "cost", "strip", "proof", "history", *CHECKS)
+IN_JOB = ("story", "hands", "spin", "call", "cost", "strip", "proof", "proof/service-mode", "history", *CHECKS)
 PAGES = ("", "new", "machines", "machine", "shop", "record", "people", "faults/front_belt/spider", *IN_JOB, "nowhere")
 
 

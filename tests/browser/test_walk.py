@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import csv
 import re
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
 from eager_ear.casefile import write_case_folder
@@ -45,6 +47,30 @@ def open_job(page: Page, *, told: str = "Growls in spin") -> None:
     expect(page.get_by_role("heading", name="Let it spin, and listen")).to_be_visible()
 
 
+def graphs_are_kept(page: Page, folder: Path) -> None:
+    """As a picture, as a drawing that stands alone, and as its numbers."""
+
+    def kept(graph: str, way: str) -> Path:
+        page.get_by_role("button", name=f"Keep: {graph}").click()
+        with page.expect_download() as begun:
+            page.get_by_role("menuitem", name=way).click()
+        path = folder / begun.value.suggested_filename
+        begun.value.save_as(path)
+        return path
+
+    rows = list(csv.DictReader(kept("speed", "Its numbers (CSV)").read_text().splitlines()))
+    fastest = max(float(row["rpm"]) for row in rows if row["rpm"])
+    assert 1000 < fastest < 2000
+    assert {"ramp", "plateau"} <= {row["phase"] for row in rows}
+    drawing = kept("speed", "As a drawing (SVG)").read_text()
+    assert "<path" in drawing
+    assert "var(--" not in drawing
+    with Image.open(kept("order carpet", "As a picture (PNG)")) as picture:
+        assert picture.width > 600
+        # Something is drawn: not one colour alone.
+        assert len(picture.convert("RGB").resize((64, 64)).getcolors(4096) or ()) > 20
+
+
 def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     open_job(page)
     page.get_by_label("Recordings to add").set_input_files([files / "spin.wav", files / "spin.csv"])
@@ -55,6 +81,7 @@ def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     expect(ribbon).to_be_visible()
     ribbon.press("ArrowRight")
     expect(page.get_by_role("group", name="Order carpet")).to_be_visible(timeout=ANALYSED_MS)
+    graphs_are_kept(page, files)
     page.get_by_role("link", name="Call").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Drum bearings worn", timeout=ANALYSED_MS)
     page.get_by_role("button", name="Envelope lines at a bearing race").first.click()

@@ -3,8 +3,9 @@ import { Link } from "react-router";
 
 import { useCall, useCatalogue, useWhatIf } from "../../api/queries";
 import { unbroken, words } from "../../lib/format";
-import { DrumClock } from "../../marks/drum-clock";
-import { RaceComb } from "../../marks/race-comb";
+import { Keepable } from "../../marks/keepable";
+import { KeptDrumClock, KeptRaceComb } from "../../marks/kept";
+import { suspectsTable } from "../../marks/tables";
 import { TugBoard } from "../../marks/tug-board";
 import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
@@ -74,10 +75,12 @@ export function Call() {
             </Button>
           </div>
         ) : null}
-        <TugBoard
-          suspects={supposed && what.data ? what.data.suspects : result.suspects}
-          under={supposed ? undefined : (evidence) => <SetAsideForm job={job} evidence={evidence} />}
-        />
+        <Keepable name="The tug board" table={() => suspectsTable(result.suspects)}>
+          <TugBoard
+            suspects={supposed && what.data ? what.data.suspects : result.suspects}
+            under={supposed ? undefined : (evidence) => <SetAsideForm job={job} evidence={evidence} />}
+          />
+        </Keepable>
         <SetAsideList job={job} nameOf={(finding) => names.get(finding) ?? words(finding.replace(/^symptom_/, ""))} />
         <Gate job={job} />
         {said.map((w) => (
@@ -85,7 +88,7 @@ export function Call() {
         ))}
         {curves.envelope ? (
           <section className="sheet p-4" aria-label="Bearing lines">
-            <RaceComb envelope={curves.envelope} />
+            <KeptRaceComb envelope={curves.envelope} />
           </section>
         ) : null}
         <Apart job={job} result={result} />
@@ -118,7 +121,7 @@ export function Call() {
           <NextTwoMinutes job={job} result={result} supposed={supposed} suppose={setSupposed} />
         </div>
         <div className="order-4">
-          <DrumClock profile={curves.turn_profile} motion={curves.turn_motion} corners={result.corners} />
+          <KeptDrumClock curves={curves} corners={result.corners} />
         </div>
       </aside>
     </div>

@@ -4,7 +4,9 @@ import { Link } from "react-router";
 import type { RecordData } from "../../api/client";
 import { useLeaveOut, useRecord, useSettle } from "../../api/queries";
 import { percent, words } from "../../lib/format";
+import { Keepable } from "../../marks/keepable";
 import { SaidAndWas } from "../../marks/said-and-was";
+import { standingTable } from "../../marks/tables";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
 import { Fetching } from "../../ui/fetching";
@@ -41,7 +43,9 @@ export function ShopRecord() {
       ) : (
         <>
           <section aria-label="What was said and what was right">
-            <SaidAndWas bins={data.bins} />
+            <Keepable name="Said and was" table={() => standingTable(data.bins)}>
+              <SaidAndWas bins={data.bins} />
+            </Keepable>
           </section>
           <section aria-label="Figures" className="grid gap-x-8 gap-y-3 sm:grid-cols-2">
             <Figure name="Named right at first" part={data.right} />

@@ -4,6 +4,8 @@ import type { Job, Schemas } from "../../api/client";
 import { useBeside } from "../../api/queries";
 import { when } from "../../lib/format";
 import { BandDifference } from "../../marks/band-difference";
+import { Keepable } from "../../marks/keepable";
+import { bandsTable } from "../../marks/tables";
 import { ChoiceField } from "../../ui/field";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { againstWords, shakeWords } from "./beside-words";
@@ -49,7 +51,9 @@ function Found({ comparison }: { comparison: Schemas["ComparisonOut"] }) {
         power. {comparison.shake ? shakeWords(comparison.shake) : "Vibration was not recorded on both sides."}
       </p>
       {comparison.bands.length > 0 ? (
-        <BandDifference comparison={comparison} />
+        <Keepable name="Difference by band" table={() => bandsTable(comparison)}>
+          <BandDifference comparison={comparison} />
+        </Keepable>
       ) : (
         <p className="text-ink-soft">Sound was not recorded on both sides.</p>
       )}

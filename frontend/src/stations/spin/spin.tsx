@@ -5,10 +5,11 @@ import { useBeside, useCall, useCatalogue } from "../../api/queries";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { megabytes, seconds, words } from "../../lib/format";
-import { DrumClock } from "../../marks/drum-clock";
-import { OrderCarpet, type Thread } from "../../marks/order-carpet";
-import { RaceComb } from "../../marks/race-comb";
+import { Keepable } from "../../marks/keepable";
+import { KeptDrumClock, KeptOrderCarpet, KeptRaceComb } from "../../marks/kept";
+import type { Thread } from "../../marks/order-carpet";
 import { SpeedRibbon } from "../../marks/speed-ribbon";
+import { speedTable } from "../../marks/tables";
 import { Button } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
 import { Remark } from "../../ui/trouble";
@@ -94,7 +95,9 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
   return (
     <>
       <section aria-label="Speed" className="sheet p-4">
-        <SpeedRibbon curves={curves} cursor_s={cursor} onCursor={choose} />
+        <Keepable name="Speed" table={() => speedTable(curves)}>
+          <SpeedRibbon curves={curves} cursor_s={cursor} onCursor={choose} />
+        </Keepable>
         {sound ? (
           <audio
             ref={player}
@@ -115,12 +118,16 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
       <div className="grid gap-6 lg:grid-cols-2">
         {curves.order_map ? (
           <section aria-label="Orders" className="sheet p-4">
-            <OrderCarpet carpet={curves.order_map} threads={threads} onHear={heard && sound ? hearThread : undefined} />
+            <KeptOrderCarpet
+              map={curves.order_map}
+              threads={threads}
+              onHear={heard && sound ? hearThread : undefined}
+            />
           </section>
         ) : null}
         {curves.envelope ? (
           <section aria-label="Bearing lines" className="sheet p-4">
-            <RaceComb envelope={curves.envelope} />
+            <KeptRaceComb envelope={curves.envelope} />
           </section>
         ) : null}
       </div>
@@ -151,7 +158,7 @@ function Figures({ result, curves }: { result: Result; curves: Curves }) {
       <div className="flex flex-col gap-3">
         {curves.turn_profile || curves.turn_motion || result.corners ? (
           <div className="sheet p-4">
-            <DrumClock profile={curves.turn_profile} motion={curves.turn_motion} corners={result.corners} />
+            <KeptDrumClock curves={curves} corners={result.corners} />
           </div>
         ) : null}
         {result.warnings
