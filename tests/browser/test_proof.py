@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
 
 import httpx
 from playwright.sync_api import Page, expect
 
+from eager_ear.casefile import write_case_folder
+from eager_ear.core.simulate import SimulatedCase
 from tests.diaries import check, entry, machine
 from tests.support import RunningServer
-from tests.web.visits import open_job
+from tests.web.visits import finished, open_job, write, zipped_case
 
 
 def rods(server: RunningServer) -> str:
@@ -23,6 +29,12 @@ def rods(server: RunningServer) -> str:
             entry("offered", {"options": [option]}),
             entry("decided", {"option": 0, "answer": "yes"}),
         )
+
+
+def step(code: str, way: str = "off") -> dict[str, Any]:
+    """Done at this moment, as the recordings of an imported case are."""
+    body = {"step": f"front_belt/{code}", "way": way, "state": "done"}
+    return entry("step", body, made_at=datetime.now(UTC))
 
 
 def fetched(server: RunningServer, path: str) -> dict[str, object]:
@@ -67,3 +79,46 @@ def test_a_failed_proof_opens_the_call_again(phone: Page, server: RunningServer)
     expect(phone.get_by_role("heading", level=1)).to_have_text("A proof failed: the call is open again.")
     phone.get_by_role("main").get_by_role("link", name="call").tap()
     expect(phone).to_have_url(re.compile(r"/call$"))
+
+
+def test_bearings_are_proved_by_ear_against_the_spin_before(
+    phone: Page, server: RunningServer, tmp_path: Path, simulated: Callable[..., SimulatedCase]
+) -> None:
+    before, after = tmp_path / "before", tmp_path / "after"
+    write_case_folder(before, simulated("front_belt", "drum_bearing", 7, 0.9).case)
+    write_case_folder(after, simulated("front_belt", "none", 7, 0.9).case)
+    option = {"path": ["bearings_pressed"], "total": 40000, "currency": "EUR"}
+    with httpx.Client(base_url=server.url, timeout=60.0) as api:
+        brought = api.post("/api/cases", params={"place": "Boatyard"}, content=zipped_case(before)).json()
+        job = str(finished(api, brought["id"])["id"])
+        agreed = entry("offered", {"options": [option]}), entry("decided", {"option": 0, "answer": "yes"})
+        write(api, job, *agreed, *(step(code) for code in ("baseline_saved", "plinth_off")))
+        write(api, job, step("tray_ready", "on"), step("plinth_off", "on"))
+    phone.goto(f"/jobs/{job}/proof")
+    expect(phone.get_by_text("Record an empty spin now")).to_be_visible()
+    phone.get_by_role("link", name="Record", exact=True).tap()
+    phone.get_by_label("Recordings to add").set_input_files(after / "spin.wav")
+    phone.get_by_role("button", name="Add and analyse").first.tap()
+    expect(phone.get_by_role("heading", name="What the spin test shows")).to_be_visible(timeout=60_000)
+    phone.goto(f"/jobs/{job}/proof")
+    side = phone.get_by_role("region", name="Before and after")
+    expect(side).to_contain_text(re.compile("gone|dB less"), timeout=60_000)
+    with phone.expect_response(re.compile("way=before_after")) as heard:
+        side.get_by_role("button", name=re.compile("in turns")).tap()
+    assert heard.value.status in (200, 206)
+
+    proofs = phone.get_by_role("list", name="Proofs")
+    for _ in range(20):
+        if phone.get_by_role("heading", level=1).inner_text() == "Proved on the machine.":
+            break
+        still = proofs.get_by_role("button", expanded=False).filter(has_text=re.compile(r"min$"))
+        if proofs.get_by_role("button", name="Passed", exact=True).count() == 0:
+            still.first.tap()
+        proofs.get_by_role("button", name="Passed", exact=True).first.tap()
+        phone.wait_for_timeout(150)
+    expect(phone.get_by_role("heading", level=1)).to_have_text("Proved on the machine.")
+    closing = phone.get_by_role("region", name="Closing")
+    closing.get_by_role("radio", name="Handed over").first.tap()
+    closing.get_by_role("button", name=re.compile("bearing", re.IGNORECASE)).first.tap()
+    closing.get_by_role("radio", name="Mended").tap()
+    expect(closing).not_to_contain_text("not proved")

@@ -17,7 +17,7 @@ from eager_ear.store import Database
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.people import first_owner_code, recover_by_name
 from tests.conftest import fresh_database
-from tests.diaries import entry, machine, new_id
+from tests.diaries import check, entry, machine, new_id
 from tests.support import RunningServer
 
 OWNER = {"name": "Ida Lock", "password": "herons at noon"}
@@ -109,6 +109,13 @@ def test_roles_end_where_they_end_and_entries_carry_who(shop_server: RunningServ
         history = technician.get(f"/api/jobs/{job}/entries").json()["entries"]
         assert "Ida Lock" not in {e["by"] for e in history}
         assert trainee.get(f"/api/jobs/{job}").status_code == 200
+        # How often each person was right is for the owner to see.
+        found = check("coupler_look", broken=True), entry("found", {"faults": ["motor_coupler"], "sure": True})
+        said = [machine(layout="top_coupler"), *found, entry("closed", {"outcome": "no_fault"})]
+        answer = technician.post(f"/api/jobs/{job}/entries", json={"entries": said})
+        assert [e["problem"] for e in answer.json()["entries"]] == [None] * 4
+        assert [p["name"] for p in owner.get("/api/record").json()["by_person"]] == ["Tom Weir"]
+        assert technician.get("/api/record").json()["by_person"] == []
         refused = opened(trainee)
         assert (refused.status_code, refused.json()["code"]) == (403, "not_allowed")
         for client in (technician, trainee):

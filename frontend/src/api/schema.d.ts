@@ -334,6 +334,8 @@ export interface paths {
         /**
          * Record
          * @description Calls held against what was found, with the odds as they were brought along, as counted, and as they are now.
+         *
+         *     Figures by person are told to owners alone.
          */
         get: operations["record_api_record_get"];
         put?: never;
@@ -1412,6 +1414,8 @@ export interface components {
             phases: string[];
             /** Heard Phases */
             heard_phases: string[];
+            /** Knowledge Version */
+            knowledge_version: string;
         };
         /**
          * Change
@@ -3309,6 +3313,10 @@ export interface components {
             /** Name */
             name: string;
             right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            in_vain: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            again: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            /** Minutes */
+            minutes: number | null;
         };
         /**
          * Offer
@@ -3888,6 +3896,7 @@ export interface components {
          * @description proved : every test that is not optional passed; before_after : None until both spins are measured.
          *
          *     waiting : why there is no comparison yet
+         *     parts : that the repair renews
          *     cloths, marks : what a loaded spin and painted marks are led through with
          */
         Proving: {
@@ -3904,6 +3913,8 @@ export interface components {
             advice: string[];
             /** Gates Open */
             gates_open: string[];
+            /** Parts */
+            parts: components["schemas"]["Word"][];
             /** Cloths */
             cloths: components["schemas"]["Word"][];
             marks: components["schemas"]["Witness"];
@@ -3964,7 +3975,9 @@ export interface components {
             right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
             own_right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
             in_vain: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            in_vain_cost: components["schemas"]["Money"];
             again: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            again_cost: components["schemas"]["Money"];
             /** Minutes */
             minutes: number | null;
             /** Bins */

@@ -45,6 +45,7 @@ class Proving:
     """proved : every test that is not optional passed; before_after : None until both spins are measured.
 
     waiting : why there is no comparison yet
+    parts : that the repair renews
     cloths, marks : what a loaded spin and painted marks are led through with
     """
 
@@ -55,6 +56,7 @@ class Proving:
     follow_ups: tuple[DueProposed, ...]
     advice: tuple[str, ...]
     gates_open: tuple[str, ...]
+    parts: tuple[Word, ...]
     cloths: tuple[Word, ...]
     marks: Witness
 
@@ -78,6 +80,7 @@ def proof_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Prov
         gates_open=tuple(
             f"{g.gate.asks}: {g.missing}" for g in stripping.gates if g.missing and g.gate.code != "no_way_back"
         ),
+        parts=tuple(Word(code=code, name=repair.parts[code].name, says="") for code in stripping.plan.parts),
         cloths=tuple(Word(code=c.code, name=c.name, says=c.reason) for c in repair.guides.cloths.values()),
         marks=witness([_look(mark) for mark in visit.proof.marks], repair.guides.witness),
     )

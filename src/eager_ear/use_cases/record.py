@@ -11,7 +11,17 @@ import numpy as np
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.counts import Counts
-from eager_ear.core.record import Outcome, Standing, counts_of, found_in, opened_first, standing_of, taught
+from eager_ear.core.record import (
+    Outcome,
+    Standing,
+    WrongCost,
+    cost_of_wrong,
+    counts_of,
+    found_in,
+    opened_first,
+    standing_of,
+    taught,
+)
 from eager_ear.core.visit import Entry, Visit, fold_machine, fold_visit
 from eager_ear.core.weigh import Weighed, weigh
 from eager_ear.store import Database, UnitOfWork, in_unit
@@ -136,6 +146,7 @@ class ShopRecord:
 
     outcomes: Sequence[Outcome]
     standing: Standing
+    wrong: WrongCost
     counts: Counts
     now: Knowledge
     learns: bool
@@ -144,12 +155,15 @@ class ShopRecord:
 def record_of(work: UnitOfWork, *, knowledge: Knowledge) -> ShopRecord:
     """The shop's record, with what it teaches whether the shop wants to be taught or not."""
     outcomes = work.outcomes.newest(limit=MOST_COUNTED)
+    shop = shop_of(work, repair=knowledge.repair)
+    standing = standing_of(outcomes)
     return ShopRecord(
         outcomes=outcomes,
-        standing=standing_of(outcomes),
+        standing=standing,
+        wrong=cost_of_wrong(standing, shop),
         counts=counts_of(outcomes),
         now=taught(knowledge, outcomes),
-        learns=shop_of(work, repair=knowledge.repair).learns,
+        learns=shop.learns,
     )
 
 

@@ -11,10 +11,11 @@ import numpy as np
 import pytest
 
 from eager_ear.core.case import Case
+from eager_ear.core.cost import Shop
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.posterior import hypotheses_for
 from eager_ear.core.machine import Machine
-from eager_ear.core.record import Outcome, counts_of, share_between, standing_of, taught
+from eager_ear.core.record import Outcome, cost_of_wrong, counts_of, share_between, standing_of, taught
 from eager_ear.core.simulate.technician import MATCHING, Truth, hands_on, story_of
 from eager_ear.core.weigh import Weighed, weigh
 
@@ -104,7 +105,13 @@ def test_a_standing_counts_what_it_names() -> None:
     }
     at = {t.chance: t.opened for t in standing.thresholds}
     assert (at[0.8].of, at[0.8].hits, at[0.9].of) == (3, 1, 0)
-    assert [(o.name, o.right.of) for o in standing.by_person] == [("ann", 1)]
+    assert [(o.name, o.right.of, o.in_vain.of) for o in standing.by_person] == [("ann", 1, 1)]
+    [layout] = standing.by_layout
+    assert (layout.right, layout.again, layout.minutes) == (standing.right, standing.again, 20.0)
+    shop = Shop(currency="EUR", wrong_teardown=9000, visit=2500, hour=6000)
+    cost = cost_of_wrong(standing, shop)
+    # One opened in vain, and one that came back for the way and an hour.
+    assert (cost.in_vain.minor, cost.again.minor, cost.total.minor) == (9000, 8500, 17500)
     assert sum(b.right.of for b in standing.bins) == 4
 
 

@@ -14,6 +14,7 @@ import { useFramedJob } from "../job-frame";
 import { Apart } from "./apart";
 import { Gate } from "./gate";
 import { NextTwoMinutes, type Supposed } from "./next-two-minutes";
+import { changedWords } from "./changed-words";
 import { taughtBy } from "./taught-by";
 import { OwnView } from "./own-view";
 import { SetAsideForm, SetAsideList } from "./set-aside";
@@ -60,9 +61,11 @@ export function Call() {
           >
             <p>
               <strong>
-                {supposed.check === undefined
-                  ? "Without what this shop’s own jobs taught."
-                  : `Supposed, not entered: ${supposed.name.toLowerCase()}, ${words(supposed.level)}.`}
+                {supposed.taught
+                  ? `As today’s knowledge has it${changedWords(result.suspects, what.data?.suspects)}.`
+                  : supposed.check === undefined
+                    ? "Without what this shop’s own jobs taught."
+                    : `Supposed, not entered: ${supposed.name.toLowerCase()}, ${words(supposed.level)}.`}
               </strong>{" "}
               {what.data ? unbroken(what.data.headline) : ""}
             </p>
@@ -110,6 +113,17 @@ export function Call() {
               See it without them
             </Button>
           </div>
+        ) : null}
+        {(job.any_time.closed ?? (job.call.knowledge_version !== catalogue.data?.knowledge_version ? "old" : null)) ? (
+          <Button
+            className="self-start"
+            onClick={() => {
+              setSupposed({ name: "", level: "", taught: true });
+              window.scrollTo({ top: 0 });
+            }}
+          >
+            Make this call again with today’s knowledge
+          </Button>
         ) : null}
         <p className="text-sm text-ink-soft">
           Weighed with knowledge {job.call.knowledge_version}, version {job.call.code_version}. Odds are no certainty:

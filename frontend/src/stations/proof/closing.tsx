@@ -22,6 +22,15 @@ const OUTCOMES: readonly { value: Outcome; label: string }[] = [
   { value: "referred", label: "Referred" },
 ];
 
+// A note about an old part says what became of it.
+const OLD_PART = "old_part:";
+const FATES = [
+  { value: "handed over", label: "Handed over" },
+  { value: "kept", label: "Kept by the shop" },
+  { value: "returned", label: "Back to the seller" },
+  { value: "scrapped", label: "Scrapped" },
+];
+
 /** What was really found, when somebody comes back, and the job closed: this is what the call is later held against. */
 export function Closing({ job, proof, catalogue }: { job: Job; proof: ProofData; catalogue: Catalogue }) {
   const { write, writing } = useWrite(job.id);
@@ -69,6 +78,13 @@ export function Closing({ job, proof, catalogue }: { job: Job; proof: ProofData;
           }}
         />
       </div>
+      <OldParts
+        job={job}
+        parts={proof.parts}
+        onSay={(part, fate) => {
+          void write([entryOf("note", { about: `${OLD_PART}${part}`, text: fate })]);
+        }}
+      />
       {job.proof.follow_ups.length + proposed.length > 0 ? (
         <div>
           <h3 className="pb-2 font-bold">Coming back to it</h3>
@@ -169,6 +185,39 @@ export function Closing({ job, proof, catalogue }: { job: Job; proof: ProofData;
         ) : null}
       </div>
     </section>
+  );
+}
+
+/** What became of the parts that came out: customers ask, and a seller may want the old one back. */
+function OldParts({
+  job,
+  parts,
+  onSay,
+}: {
+  job: Job;
+  parts: ProofData["parts"];
+  onSay: (part: string, fate: string) => void;
+}) {
+  if (parts.length === 0) return null;
+  return (
+    <div>
+      <h3 className="pb-2 font-bold">The old parts</h3>
+      <ul className="flex flex-col gap-3">
+        {parts.map((part) => (
+          <li key={part.code} className="flex flex-wrap items-center gap-x-4 gap-y-2">
+            <span className="min-w-40">{part.name}</span>
+            <OneChip
+              label={`Old: ${part.name}`}
+              options={FATES}
+              value={job.any_time.notes.findLast((n) => n.about === `${OLD_PART}${part.code}`)?.text ?? ""}
+              onChange={(fate) => {
+                if (fate !== "") onSay(part.code, fate);
+              }}
+            />
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

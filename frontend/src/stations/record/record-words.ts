@@ -23,3 +23,14 @@ export function recordTitle({ right }: RecordData): string {
   if (right.of < FEW) return `${String(right.hits)} of the first ${String(right.of)} calls were right`;
   return `${String(right.hits)} of ${String(right.of)} calls named what it was`;
 }
+
+/** What else is counted of one layout, or of one person. */
+export function ofWords({ in_vain, again, minutes }: RecordData["by_layout"][number]): string {
+  return [
+    in_vain.of > 0 ? `opened in vain ${String(in_vain.hits)} of ${String(in_vain.of)}` : null,
+    again.of > 0 ? `came back ${String(again.hits)} of ${String(again.of)}` : null,
+    minutes === null ? null : `${minutes.toFixed(0)} min to the call`,
+  ]
+    .filter((part) => part !== null)
+    .join(", ");
+}

@@ -1,9 +1,10 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import type { RecordData } from "../../api/client";
+import type { Money, RecordData } from "../../api/client";
 import { useLeaveOut, useRecord, useSettle } from "../../api/queries";
 import { percent, words } from "../../lib/format";
+import { money } from "../../lib/money";
 import { Keepable } from "../../marks/keepable";
 import { SaidAndWas } from "../../marks/said-and-was";
 import { standingTable } from "../../marks/tables";
@@ -12,7 +13,7 @@ import { OneChip } from "../../ui/chips";
 import { Fetching } from "../../ui/fetching";
 import { TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
-import { partWords, recordTitle } from "./record-words";
+import { ofWords, partWords, recordTitle } from "./record-words";
 
 type Ended = RecordData["jobs"][number];
 
@@ -49,8 +50,8 @@ export function ShopRecord() {
           </section>
           <section aria-label="Figures" className="grid gap-x-8 gap-y-3 sm:grid-cols-2">
             <Figure name="Named right at first" part={data.right} />
-            <Figure name="Opened in vain" part={data.in_vain} />
-            <Figure name="Came back after it was mended" part={data.again} />
+            <Figure name="Opened in vain" part={data.in_vain} cost={data.in_vain_cost} />
+            <Figure name="Came back after it was mended" part={data.again} cost={data.again_cost} />
             <Figure name="Own view right where it departed" part={data.own_right} />
             {data.minutes === null ? null : (
               <p className="border-t border-line pt-2">
@@ -71,11 +72,12 @@ export function ShopRecord() {
   );
 }
 
-function Figure({ name, part }: { name: string; part: RecordData["right"] }) {
+function Figure({ name, part, cost }: { name: string; part: RecordData["right"]; cost?: Money }) {
   return (
     <p className="border-t border-line pt-2">
       <span className="block font-bold">{name}</span>
       <span>{partWords(part)}</span>
+      {cost && cost.minor > 0 ? <span className="block">It cost the shop {money(cost, true)}.</span> : null}
     </p>
   );
 }
@@ -138,6 +140,7 @@ function Parts({ title, parts }: { title: string; parts: RecordData["by_layout"]
           <li key={part.name} className="flex flex-wrap justify-between gap-x-4 border-t border-line py-2">
             <strong>{part.name}</strong>
             <span>{partWords(part.right)}</span>
+            <span className="w-full text-sm text-ink-soft">{ofWords(part)}</span>
           </li>
         ))}
       </ul>

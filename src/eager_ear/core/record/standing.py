@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from scipy import stats
 
+from eager_ear.core.cost import Money, Shop
 from eager_ear.core.record.outcomes import Outcome
 
 BORDERS = (0.0, 0.5, 0.7, 0.8, 0.9, 1.0001)
@@ -60,10 +61,13 @@ class Threshold:
 
 @dataclass(frozen=True, kw_only=True)
 class Of:
-    """The same figures of one layout, or of one person."""
+    """The same figures of one layout, or of one person. minutes : median from the first entry to the call"""
 
     name: str
     right: Part
+    in_vain: Part
+    again: Part
+    minutes: float | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,6 +95,26 @@ class Standing:
     by_person: tuple[Of, ...]
 
 
+@dataclass(frozen=True, kw_only=True)
+class WrongCost:
+    """What wrong calls cost a shop: machines opened in vain, and those that came back, at its own prices."""
+
+    in_vain: Money
+    again: Money
+
+    @property
+    def total(self) -> Money:
+        return self.in_vain + self.again
+
+
+def cost_of_wrong(standing: Standing, shop: Shop) -> WrongCost:
+    """At the shop's price of a wrong teardown; a machine that came back costs the way and an hour."""
+    return WrongCost(
+        in_vain=Money(minor=shop.wrong_teardown, currency=shop.currency) * standing.in_vain.hits,
+        again=Money(minor=shop.visit + shop.hour, currency=shop.currency) * standing.again.hits,
+    )
+
+
 def share_between(hits: int, of: int) -> Part:
     """Jeffreys' interval of a share (Brown, Cai & DasGupta, Statistical Science 16(2), 2001)."""
     if of == 0:
@@ -109,24 +133,21 @@ def standing_of(outcomes: Sequence[Outcome]) -> Standing:
     """The record of those jobs."""
     counted = [o for o in outcomes if o.left_out is None]
     known = [o for o in counted if o.faults is not None]
-    opened = [o for o in known if o.opened]
-    mended = [o for o in counted if o.outcome in ("mended", "workaround")]
     own = [o for o in known if o.own_view and o.first not in o.own_view]
-    minutes = sorted(o.minutes for o in counted if o.minutes is not None)
     return Standing(
         ended=len(outcomes),
         known=len(known),
         left_out=len(outcomes) - len(counted),
         right=_part(known, lambda o: bool(o.first_right)),
         own_right=_part(own, lambda o: bool(set(o.own_view) & set(o.faults or ()))),
-        in_vain=_part(opened, lambda o: o.faults == ("none",) or not (_gone_by(o) & set(o.faults or ()))),
-        again=_part(mended, lambda o: o.again),
-        minutes=minutes[len(minutes) // 2] if minutes else None,
+        in_vain=_in_vain(known),
+        again=_again(counted),
+        minutes=_minutes(counted),
         bins=tuple(_bins(known)),
         taken=tuple(_taken(known)),
         thresholds=tuple(_thresholds(known)),
-        by_layout=_of(known, lambda o: o.layout),
-        by_person=_of([o for o in known if o.by], lambda o: str(o.by)),
+        by_layout=_of(counted, lambda o: o.layout),
+        by_person=_of([o for o in counted if o.by], lambda o: str(o.by)),
     )
 
 
@@ -165,8 +186,25 @@ def _thresholds(known: Sequence[Outcome]) -> Iterable[Threshold]:
         yield Threshold(chance=chance, opened=_part(would, lambda o: bool(o.first_right)))
 
 
-def _of(known: Sequence[Outcome], name: Callable[[Outcome], str]) -> tuple[Of, ...]:
-    names = sorted({name(o) for o in known})
-    return tuple(
-        Of(name=n, right=_part([o for o in known if name(o) == n], lambda o: bool(o.first_right))) for n in names
-    )
+def _in_vain(known: Sequence[Outcome]) -> Part:
+    opened = [o for o in known if o.opened]
+    return _part(opened, lambda o: o.faults == ("none",) or not (_gone_by(o) & set(o.faults or ())))
+
+
+def _again(counted: Sequence[Outcome]) -> Part:
+    return _part([o for o in counted if o.outcome in ("mended", "workaround")], lambda o: o.again)
+
+
+def _minutes(counted: Sequence[Outcome]) -> float | None:
+    minutes = sorted(o.minutes for o in counted if o.minutes is not None)
+    return minutes[len(minutes) // 2] if minutes else None
+
+
+def _of(counted: Sequence[Outcome], name: Callable[[Outcome], str]) -> tuple[Of, ...]:
+    out = []
+    for one in sorted({name(o) for o in counted}):
+        theirs = [o for o in counted if name(o) == one]
+        known = [o for o in theirs if o.faults is not None]
+        right = _part(known, lambda o: bool(o.first_right))
+        out.append(Of(name=one, right=right, in_vain=_in_vain(known), again=_again(theirs), minutes=_minutes(theirs)))
+    return tuple(out)

@@ -28,6 +28,7 @@ def catalogue(state: State) -> CatalogueOut:
     """Everything that can be chosen, with plain names."""
     knowledge = state.knowledge
     return CatalogueOut(
+        knowledge_version=knowledge.version,
         layouts=[
             LayoutOut(
                 code=v.code, name=v.name, drum=v.drum, drive=v.drive, inside=list(v.inside), driven=list(v.driven)

@@ -76,3 +76,4 @@ class CatalogueOut(BaseModel):
     stages: list[str]
     phases: list[str]
     heard_phases: list[str]
+    knowledge_version: str

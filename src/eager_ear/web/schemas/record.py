@@ -9,9 +9,10 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, StringConstraints
 
+from eager_ear.core.cost import Money
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.machine import LAYOUTS
-from eager_ear.core.record import Outcome, Part, Standing
+from eager_ear.core.record import Of, Outcome, Part, Standing
 from eager_ear.use_cases.record import ShopRecord
 from eager_ear.web.schemas.base import Strict
 
@@ -60,6 +61,14 @@ class ThresholdOut(BaseModel):
 class OfOut(BaseModel):
     name: str
     right: PartOut
+    in_vain: PartOut
+    again: PartOut
+    minutes: float | None
+
+    @classmethod
+    def told(cls, of: Of, *, name: str) -> OfOut:
+        parts = {key: PartOut.told(getattr(of, key)) for key in ("right", "in_vain", "again")}
+        return cls(name=name, minutes=of.minutes, **parts)
 
 
 class OddsOut(BaseModel):
@@ -114,7 +123,9 @@ class RecordOut(BaseModel):
     right: PartOut
     own_right: PartOut
     in_vain: PartOut
+    in_vain_cost: Money
     again: PartOut
+    again_cost: Money
     minutes: float | None
     bins: list[BinOut]
     taken: list[TakenOut]
@@ -126,7 +137,7 @@ class RecordOut(BaseModel):
     jobs: list[EndedOut]
 
     @classmethod
-    def of(cls, record: ShopRecord, *, knowledge: Knowledge) -> RecordOut:
+    def of(cls, record: ShopRecord, *, knowledge: Knowledge, sees_names: bool) -> RecordOut:
         standing: Standing = record.standing
         names = {code: fault.short for code, fault in knowledge.faults.items()}
 
@@ -141,13 +152,15 @@ class RecordOut(BaseModel):
             right=PartOut.told(standing.right),
             own_right=PartOut.told(standing.own_right),
             in_vain=PartOut.told(standing.in_vain),
+            in_vain_cost=record.wrong.in_vain,
             again=PartOut.told(standing.again),
+            again_cost=record.wrong.again,
             minutes=standing.minutes,
             bins=[BinOut(low=b.low, high=b.high, said=b.said, right=PartOut.told(b.right)) for b in standing.bins],
             taken=[TakenOut(found=named(t.found), called=named(t.called), count=t.count) for t in standing.taken],
             thresholds=[ThresholdOut(chance=t.chance, opened=PartOut.told(t.opened)) for t in standing.thresholds],
-            by_layout=[OfOut(name=LAYOUTS[o.name].name, right=PartOut.told(o.right)) for o in standing.by_layout],
-            by_person=[OfOut(name=o.name, right=PartOut.told(o.right)) for o in standing.by_person],
+            by_layout=[OfOut.told(o, name=LAYOUTS[o.name].name) for o in standing.by_layout],
+            by_person=[OfOut.told(o, name=o.name) for o in standing.by_person if sees_names],
             odds=list(_odds(record, knowledge)),
             columns=list(_columns(record, knowledge)),
             jobs=[_ended(outcome, names) for outcome in record.outcomes[:LISTED]],
