@@ -122,3 +122,5 @@ def test_bearings_are_proved_by_ear_against_the_spin_before(
     closing.get_by_role("button", name=re.compile("bearing", re.IGNORECASE)).first.tap()
     closing.get_by_role("radio", name="Mended").tap()
     expect(closing).not_to_contain_text("not proved")
+    closing.get_by_role("button", name="Close the job").tap()
+    expect(closing).to_contain_text("Closed: mended.")

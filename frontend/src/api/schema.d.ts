@@ -3824,6 +3824,8 @@ export interface components {
             how: string;
             /** Passes */
             passes: string;
+            /** Why */
+            why: string;
             /** Minutes */
             minutes: number;
             /**

@@ -62,3 +62,19 @@ export function suspectsTable(suspects: readonly Suspect[]): Table {
     ]),
   };
 }
+
+export function changesTable(changes: readonly Schemas["Change"][]): Table {
+  return {
+    head: ["finding", "unit", "before", "after", "sigma_of_difference", "clear", "healthy_before", "healthy_after"],
+    rows: changes.map((c) => [
+      c.finding,
+      c.unit,
+      c.before,
+      c.after,
+      c.sigma,
+      String(c.clear),
+      String(c.healthy_before),
+      String(c.healthy_after),
+    ]),
+  };
+}

@@ -1,5 +1,7 @@
 import type { ProofData, Schemas } from "../../api/client";
 import { unbroken } from "../../lib/format";
+import { Keepable } from "../../marks/keepable";
+import { changesTable } from "../../marks/tables";
 import { Button } from "../../ui/button";
 import { Trouble } from "../../ui/trouble";
 import { useEar } from "../spin/use-ear";
@@ -25,7 +27,7 @@ export function BeforeAfter({ compared, jobId }: { compared: Compared; jobId: st
         </p>
       ))}
       {changes.length > 0 ? (
-        <div>
+        <Keepable name="Before and after" table={() => changesTable(changes)}>
           <p className="flex gap-4 text-sm">
             <span>○ before</span>
             <span>● after</span>
@@ -37,7 +39,7 @@ export function BeforeAfter({ compared, jobId }: { compared: Compared; jobId: st
               <Rows changes={alike} />
             </details>
           ) : null}
-        </div>
+        </Keepable>
       ) : null}
       {bands.length > 0 ? (
         <ul aria-label="Bands of sound">

@@ -99,6 +99,7 @@ function Test({
             <strong>Passes when:</strong> {test.passes[0]?.toLowerCase()}
             {test.passes.slice(1)}.
           </p>
+          <p className="text-ink-soft">{test.why}</p>
           <Guide job={job} test={test} proof={proof} onWrite={onWrite} />
           {said === "left out" ? <p>Left out: {leftOut(job, state)}</p> : null}
           <div className={test.code === LOOKED_AT ? "hidden" : "flex flex-wrap gap-3"}>

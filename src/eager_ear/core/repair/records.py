@@ -203,6 +203,7 @@ class ProofTest:
     name: str
     how: str
     passes: str
+    why: str
     minutes: float
     levels: tuple[Level, ...] = ()
 
