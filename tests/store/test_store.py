@@ -154,6 +154,9 @@ def test_lists_show_what_was_last_written(database: Database) -> None:
         closed=None,
         rings_at=NOW + timedelta(minutes=20),
         due_on=NOW.date(),
+        waits_for="restoring",
+        part_on=None,
+        words="Weir house, top loader: it shakes",
     )
     with UnitOfWork(database) as work:
         old, new = new_job(work), new_job(work)

@@ -683,7 +683,7 @@ export interface paths {
         };
         /**
          * Board
-         * @description Jobs, last changed first.
+         * @description Jobs, last changed first, a page at a time.
          */
         get: operations["board_api_jobs_get"];
         put?: never;
@@ -1211,10 +1211,19 @@ export interface components {
             said: number;
             right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
         };
-        /** BoardOut */
+        /**
+         * BoardOut
+         * @description waiting : how many jobs of all wait for what; after : names the next page, None on the last
+         */
         BoardOut: {
             /** Jobs */
             jobs: components["schemas"]["JobShortOut"][];
+            /** Waiting */
+            waiting: {
+                [key: string]: number;
+            };
+            /** After */
+            after: string | null;
         };
         /** BounceCheck */
         BounceCheck: {
@@ -2584,6 +2593,13 @@ export interface components {
             rings_at: string | null;
             /** Due On */
             due_on: string | null;
+            /**
+             * Waits For
+             * @enum {string}
+             */
+            waits_for: "restoring" | "evidence" | "decision" | "customer" | "bench" | "proof" | "follow_up" | "nothing";
+            /** Part On */
+            part_on: string | null;
             measuring: components["schemas"]["MeasuringState"];
             call: components["schemas"]["CallShort"] | null;
         };
@@ -10055,6 +10071,12 @@ export interface operations {
         parameters: {
             query?: {
                 limit?: number;
+                /** @description as the page before named it */
+                after?: string;
+                /** @description words that a job holds, or their beginnings */
+                q?: string;
+                waits_for?: ("restoring" | "evidence" | "decision" | "customer" | "bench" | "proof" | "follow_up" | "nothing") | null;
+                layout?: string | null;
             };
             header?: never;
             path?: never;

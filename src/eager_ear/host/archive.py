@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import time
+import urllib.parse
 import urllib.request
 from collections.abc import Callable, Iterator
 from dataclasses import replace
@@ -37,6 +38,7 @@ WHOLE_EVERY = 50
 WHOLE_NEWEST = 400
 ASKED = 200
 PLACES = ("Lock cottage", "Weir house", "Toll bridge", "Ferry steps", "Mill lane", "Boatyard", "Chandler's shop")
+OWNERS = tuple(f"{first}{last}" for first in ("Al", "Ber", "Cor", "Dor") for last in ("bridge", "ford", "lock", "weir"))
 BEGAN = datetime(2016, 1, 1, 8, 0, 0, tzinfo=UTC)
 
 
@@ -63,6 +65,11 @@ def _time_answers(url: str, ids: list[str]) -> None:
     print(f"{'':<10}{'median':>9}{'95th percentile':>18}")
     for name, paths in (
         ("board", ["/api/jobs"] * ASKED),
+        ("page", [f"/api/jobs?after={_moment(k)}" for k in rng.integers(0, len(ids), ASKED)]),
+        ("waiting", ["/api/jobs?waits_for=decision"] * ASKED),
+        ("name", [f"/api/jobs?q={rng.choice(OWNERS)}" for _ in range(ASKED)]),
+        ("place", [f"/api/jobs?q=ferry+{int(k)}" for k in rng.integers(1, 997, ASKED)]),
+        ("common", ["/api/jobs?q=walks"] * 20),
         ("job", [f"/api/jobs/{job}" for job in anywhere]),
         ("call", [f"/api/jobs/{job}/call" for job in picked]),
         ("beside", [f"/api/jobs/{job}/beside" for job in picked]),
@@ -70,6 +77,12 @@ def _time_answers(url: str, ids: list[str]) -> None:
     ):
         _say(name, [_timed(lambda path=path: _get(url + path)) for path in paths])  # type: ignore[misc]
     _say("entry", [_timed(lambda job=job: _write_check(url, job)) for job in picked[:60]])  # type: ignore[misc]
+
+
+def _moment(number: int) -> str:
+    """How a page before that visit is named."""
+    at = BEGAN + timedelta(minutes=50 * int(number))
+    return urllib.parse.quote(f"{at.isoformat()}/{int(number) + 1}")
 
 
 def _say(name: str, took_s: list[float]) -> None:
@@ -184,6 +197,9 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
             "closed": None,
             "rings_at": None,
             "due_on": None,
+            "waits_for": "evidence" if call["advice"] in ("check_more", "record_again") else "decision",
+            "part_on": None,
+            "words": f"{place} shakes walks {call['headline']} Walks out of its row {OWNERS[number % len(OWNERS)]}",
             "measuring": "done",
             "call_id": key,
             **call,

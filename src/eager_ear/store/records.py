@@ -49,7 +49,8 @@ class SheetRecord:
 @dataclass(frozen=True, kw_only=True)
 class JobSummary:
     """What lists show of a job, kept beside its diary. rings_at : when its next wait is over, or was;
-    due_on : when somebody comes back to it."""
+    due_on : when somebody comes back to it; waits_for : what comes next; part_on : when its last part comes;
+    words : all by which it may be looked for."""
 
     place: str
     layout: str | None
@@ -59,6 +60,9 @@ class JobSummary:
     closed: str | None
     rings_at: datetime | None
     due_on: date | None
+    waits_for: str
+    part_on: date | None
+    words: str
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -206,7 +206,7 @@ def export_case(
             for uuid, attachment in sent.items():
                 if attachment.purpose == "photo" and attachment.is_here:
                     _pack(work, zipped, f"{PHOTOS}/{uuid}{Path(attachment.name).suffix.lower() or '.jpg'}", attachment)
-    stem = "".join(c if c.isalnum() else "-" for c in (found.job.case_id or found.summary.place).lower()).strip("-")
+    stem = "".join(c if c.isalnum() else "-" for c in (found.job.case_id or found.visit.story.place).lower()).strip("-")
     return f"{stem[:80] or 'case'}.zip"
 
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.visit import Entry, Visit, fold_machine, fold_visit
-from eager_ear.store import JobRecord, JobSummary, UnitOfWork
+from eager_ear.core.visit import Entry, Visit, fold_machine, fold_visit, part_due, waits_for, words_of
+from eager_ear.store import CallSummary, JobRecord, JobSummary, UnitOfWork
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -22,9 +22,8 @@ class FoldedJob:
     def case_id(self) -> str:
         return self.job.case_id or self.job.uuid
 
-    @property
-    def summary(self) -> JobSummary:
-        """What lists show of it."""
+    def summary(self, call: CallSummary | None, *, knowledge: Knowledge) -> JobSummary:
+        """What lists show of it. call : the newest"""
         story = self.visit.story
         return JobSummary(
             place=story.place,
@@ -35,6 +34,9 @@ class FoldedJob:
             closed=self.visit.any_time.closed,
             rings_at=min((timer.rings_at for timer in self.visit.any_time.timers), default=None),
             due_on=self.visit.proof.next_due,
+            waits_for=waits_for(self.visit, advice=call.advice if call is not None else None),
+            part_on=part_due(self.visit),
+            words=words_of(self.visit, headline=call.headline if call is not None else "", knowledge=knowledge),
         )
 
 

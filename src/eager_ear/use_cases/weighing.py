@@ -44,10 +44,10 @@ def refresh(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Folded
     found = folded(work, job, knowledge=knowledge)
     work.measurements.need(job.id, needs_of(work, found), code_version=code_version(), now=now_utc())
     sharpened = knowledge_of_shop(work, knowledge=knowledge)
-    weigh_job(work, found, knowledge=sharpened)
+    call = weigh_job(work, found, knowledge=sharpened)
     if found.visit.any_time.closed is not None:
         note_outcome(work, found, knowledge=sharpened)
-    work.jobs.show(job.id, found.summary)
+    work.jobs.show(job.id, found.summary(call, knowledge=knowledge))
     note_measuring(work, job.id)
     return found
 

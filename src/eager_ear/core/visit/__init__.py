@@ -19,6 +19,7 @@ from eager_ear.core.visit.spin import RecordingNoted, Spin, facts_of_body
 from eager_ear.core.visit.story import Story, facts_of, machine_of
 from eager_ear.core.visit.strip import Strip
 from eager_ear.core.visit.visit import STATIONS, Visit, fold_machine, fold_visit, kinds_of
+from eager_ear.core.visit.waiting import WAITS, WaitsFor, part_due, waits_for, words_of
 
 __all__ = [
     "AnyTime",
@@ -35,6 +36,11 @@ __all__ = [
     "Proved",
     "RecordingNoted",
     "STATIONS",
+    "WAITS",
+    "WaitsFor",
+    "part_due",
+    "waits_for",
+    "words_of",
     "SaidOtherwise",
     "Spin",
     "Story",

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
 
-from sqlalchemy import func, select, update
+from sqlalchemy import ColumnElement, and_, func, select, tuple_, update
+from sqlalchemy.dialects.mysql import match
 from sqlalchemy.orm import Session
 
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import CallSummary, JobRecord, JobSummary, MeasuringState
 from eager_ear.store.tables import JobRow, may_be_id
+
+# The full-text index keeps words from this length on.
+SHORTEST_WORD, MOST_WORDS = 3, 12
 
 
 class Jobs:
@@ -32,6 +37,8 @@ class Jobs:
             check_count=0,
             recording_count=0,
             bridged=False,
+            waits_for="evidence",
+            words="",
             measuring=MeasuringState.NONE.value,
         )
         self._session.add(row)
@@ -69,10 +76,31 @@ class Jobs:
             raise NotFound(kind="job", key=str(job_id))
         return _record(row)
 
-    def newest(self, *, limit: int) -> list[JobRecord]:
-        """Last changed first."""
-        rows = self._session.scalars(select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit))
-        return [_record(row) for row in rows]
+    def newest(
+        self,
+        *,
+        limit: int,
+        before: tuple[datetime, int] | None = None,
+        looked_for: str = "",
+        waits_for: str | None = None,
+        layout: str | None = None,
+    ) -> list[JobRecord]:
+        """Last changed first. before : the moment and number of the job after which a page goes on."""
+        asked = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit)
+        if before is not None:
+            asked = asked.where(tuple_(JobRow.changed_at, JobRow.id) < tuple_(*before))
+        if waits_for is not None:
+            asked = asked.where(JobRow.waits_for == waits_for)
+        if layout is not None:
+            asked = asked.where(JobRow.layout == layout)
+        if (found := _found_by(looked_for)) is not None:
+            asked = asked.where(found)
+        return [_record(row) for row in self._session.scalars(asked)]
+
+    def waiting(self) -> dict[str, int]:
+        """How many jobs wait for what."""
+        rows = self._session.execute(select(JobRow.waits_for, func.count()).group_by(JobRow.waits_for))
+        return {str(row[0]): int(row[1]) for row in rows}
 
     def due(self, *, limit: int) -> list[JobRecord]:
         """Jobs that somebody comes back to, the next due first."""
@@ -154,6 +182,19 @@ class Jobs:
         return row
 
 
+def _found_by(looked_for: str) -> ColumnElement[bool] | None:
+    """All its words, each as the beginning of one; what is too short for the index is looked for as it stands."""
+    words = re.findall(r"\w+", looked_for)[:MOST_WORDS]
+    if not words:
+        return None
+    indexed = [word for word in words if len(word) >= SHORTEST_WORD]
+    short = [JobRow.words.contains(word, autoescape=True) for word in words if len(word) < SHORTEST_WORD]
+    if not indexed:
+        return and_(*short)
+    beginning = " ".join(f"+{word}*" for word in indexed)
+    return and_(match(JobRow.__table__.c.words, against=beginning).in_boolean_mode(), *short)
+
+
 def _record(row: JobRow) -> JobRecord:
     call = None
     if row.call_id is not None:
@@ -183,6 +224,9 @@ def _record(row: JobRow) -> JobRecord:
             closed=row.closed,
             rings_at=row.rings_at,
             due_on=row.due_on,
+            waits_for=row.waits_for,
+            part_on=row.part_on,
+            words=row.words,
         ),
         call=call,
     )

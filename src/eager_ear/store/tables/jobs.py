@@ -37,7 +37,12 @@ class JobRow(Base):
     """
 
     __tablename__ = "jobs"
-    __table_args__ = (Index("ix_jobs_layout", "layout", "created_at"), Index("ix_jobs_changed_at", "changed_at", "id"))
+    __table_args__ = (
+        Index("ix_jobs_layout", "layout", "created_at"),
+        Index("ix_jobs_changed_at", "changed_at", "id"),
+        Index("ix_jobs_waits_for", "waits_for", "changed_at", "id"),
+        Index("ix_jobs_words", "words", mysql_prefix="FULLTEXT", mariadb_prefix="FULLTEXT"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     uuid: Mapped[str] = mapped_column(uuid_type(), unique=True)
@@ -55,6 +60,9 @@ class JobRow(Base):
     closed: Mapped[str | None] = mapped_column(code_type())
     rings_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
     due_on: Mapped[date | None] = mapped_column(Date)
+    waits_for: Mapped[str] = mapped_column(code_type())
+    part_on: Mapped[date | None] = mapped_column(Date)
+    words: Mapped[str] = mapped_column(Text)
     measuring: Mapped[str] = mapped_column(code_type(16), index=True)
     call_id: Mapped[int | None] = mapped_column(Integer)
     headline: Mapped[str | None] = mapped_column(Text)

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+from typing import Annotated, get_args
+
 from fastapi import APIRouter, Query, Response
 
-from eager_ear.core.visit import in_force
+from eager_ear.core.errors import BadField
+from eager_ear.core.visit import WaitsFor, in_force
 from eager_ear.store import NotFound, UnitOfWork
 from eager_ear.use_cases.diary import Sender, Written, open_job, write_entries
 from eager_ear.use_cases.measuring import measure_again, stop_measuring
@@ -19,10 +23,35 @@ router = APIRouter(prefix="/api", tags=["jobs"])
 
 
 @router.get("/jobs")
-def board(state: State, limit: int = Query(default=100, ge=1, le=500)) -> BoardOut:
-    """Jobs, last changed first."""
+def board(
+    state: State,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    after: Annotated[str, Query(max_length=60, description="as the page before named it")] = "",
+    q: Annotated[str, Query(max_length=200, description="words that a job holds, or their beginnings")] = "",
+    waits_for: WaitsFor | None = None,
+    layout: Annotated[str | None, Query(max_length=32)] = None,
+) -> BoardOut:
+    """Jobs, last changed first, a page at a time."""
     with UnitOfWork(state.database) as work:
-        return BoardOut(jobs=[JobShortOut.of(job) for job in work.jobs.newest(limit=limit)])
+        found = work.jobs.newest(limit=limit + 1, before=_page(after), looked_for=q, waits_for=waits_for, layout=layout)
+        counts = work.jobs.waiting()
+    jobs, last = found[:limit], found[limit - 1] if len(found) > limit else None
+    return BoardOut(
+        jobs=[JobShortOut.of(job) for job in jobs],
+        waiting={wait: counts.get(wait, 0) for wait in get_args(WaitsFor)},
+        after=f"{last.changed_at.isoformat()}/{last.id}" if last is not None else None,
+    )
+
+
+def _page(after: str) -> tuple[datetime, int] | None:
+    """Raises BadField for what no page named."""
+    if after == "":
+        return None
+    moment, _, number = after.rpartition("/")
+    try:
+        return datetime.fromisoformat(moment).astimezone(UTC), int(number)
+    except (ValueError, OverflowError):
+        raise BadField(field="after", reason="is not what a page named.") from None
 
 
 @router.post("/jobs")

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import date, datetime
-from typing import Any
+from typing import Any, cast
 
 from pydantic import BaseModel
 
-from eager_ear.core.visit import AnyTime, Cost, Disagreement, Proof, Strip, Visit
+from eager_ear.core.visit import WAITS, AnyTime, Cost, Disagreement, Proof, Strip, Visit, WaitsFor
 from eager_ear.core.visit.call import Called, SetAside
 from eager_ear.core.visit.story import CodeShown, Told
 from eager_ear.store import AttachmentRecord, CallSummary, JobRecord, MachineRecord, MeasuringState
@@ -256,6 +256,8 @@ class JobShortOut(BaseModel):
     closed: str | None
     rings_at: datetime | None
     due_on: date | None
+    waits_for: WaitsFor
+    part_on: date | None
     measuring: MeasuringState
     call: CallShort | None
 
@@ -275,10 +277,16 @@ class JobShortOut(BaseModel):
             closed=summary.closed,
             rings_at=summary.rings_at,
             due_on=summary.due_on,
+            waits_for=cast(WaitsFor, summary.waits_for if summary.waits_for in WAITS else "nothing"),
+            part_on=summary.part_on,
             measuring=job.measuring,
             call=CallShort.of(job.call, weighed=job.revision),
         )
 
 
 class BoardOut(BaseModel):
+    """waiting : how many jobs of all wait for what; after : names the next page, None on the last"""
+
     jobs: list[JobShortOut]
+    waiting: dict[WaitsFor, int]
+    after: str | None
