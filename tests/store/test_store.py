@@ -156,11 +156,10 @@ def test_lists_show_what_was_last_written(database: Database) -> None:
         due_on=NOW.date(),
         waits_for="restoring",
         part_on=None,
-        words="Weir house, top loader: it shakes",
     )
     with UnitOfWork(database) as work:
         old, new = new_job(work), new_job(work)
-        work.jobs.show(old.id, summary)
+        work.jobs.show(old.id, summary, words=" Weir house it shakes")
         work.jobs.wrote(old.id, last_seq=3, now=NOW + timedelta(hours=1))
     with UnitOfWork(database) as work:
         assert [job.uuid for job in work.jobs.newest(limit=9)] == [old.uuid, new.uuid]

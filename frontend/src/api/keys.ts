@@ -1,6 +1,7 @@
 export const keys = {
   catalogue: () => ["catalogue"] as const,
   jobs: () => ["jobs"] as const,
+  found: (wish: unknown) => ["jobs", "found", wish] as const,
   job: (id: string) => ["jobs", id] as const,
   call: (id: string, weighed: number) => ["jobs", id, "call", weighed] as const,
   beside: (id: string, weighed: number, other: string | undefined) => ["jobs", id, "beside", weighed, other] as const,

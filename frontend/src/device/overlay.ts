@@ -223,6 +223,8 @@ export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly Wai
           closed: null,
           rings_at: null,
           due_on: null,
+          waits_for: job.any_time.bridged.length > 0 ? ("restoring" as const) : ("evidence" as const),
+          part_on: null,
           measuring: "none" as const,
           call: null,
         },

@@ -49,8 +49,7 @@ class SheetRecord:
 @dataclass(frozen=True, kw_only=True)
 class JobSummary:
     """What lists show of a job, kept beside its diary. rings_at : when its next wait is over, or was;
-    due_on : when somebody comes back to it; waits_for : what comes next; part_on : when its last part comes;
-    words : all by which it may be looked for."""
+    due_on : when somebody comes back to it; waits_for : what comes next; part_on : when its last part comes."""
 
     place: str
     layout: str | None
@@ -62,7 +61,6 @@ class JobSummary:
     due_on: date | None
     waits_for: str
     part_on: date | None
-    words: str
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,6 +11,8 @@ from eager_ear.store import JobRecord, NotFound, UnitOfWork
 
 # How many visits to machines of one layout a spin is compared with, the newest.
 MOST_BESIDE = 60
+# How many of them at most are read and compared with: the spread of twenty is known to a sixth of itself.
+MOST_AGAINST = 20
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,13 +51,13 @@ def spins_beside(work: UnitOfWork, job_uuid: str, *, other: str | None) -> Spins
     layout = job.summary.layout
     others = [] if layout is None else work.jobs.of_layout(layout, limit=MOST_BESIDE)
     others = [o for o in others if o.id != job.id and o.call is not None]
-    stored = work.measurements.profiles([job.id, *(o.id for o in others)])
-    profiles = {job_id: profile_of({"profile": profile}) for job_id, profile in stored.items()}
-    choices = [
-        OtherSpin(job=o, same_machine=o.machine_id == job.machine_id) for o in others if profiles.get(o.id) is not None
-    ]
+    heard = work.measurements.with_profile([o.id for o in others])
+    choices = [OtherSpin(job=o, same_machine=o.machine_id == job.machine_id) for o in others if o.id in heard]
     choices.sort(key=lambda c: not c.same_machine)
-    against = [c for c in choices if (c.is_sound if other is None else c.job.uuid == other)]
+    against = [c for c in choices if (c.is_sound if other is None else c.job.uuid == other)][:MOST_AGAINST]
+    # Only what is compared is read: a profile is long, and those of hundreds of machines are not.
+    stored = work.measurements.profiles([job.id, *(c.job.id for c in against)])
+    profiles = {job_id: profile_of({"profile": profile}) for job_id, profile in stored.items()}
     if other is not None and not against:
         raise NotFound(kind="spin of another visit to compare with", key=other)
     comparison, reason = None, None
@@ -64,7 +66,7 @@ def spins_beside(work: UnitOfWork, job_uuid: str, *, other: str | None) -> Spins
         reason = "No spin of this job has been measured by speed."
     else:
         try:
-            comparison = compare_profiles(profile, [p for c in against if (p := profiles[c.job.id]) is not None])
+            comparison = compare_profiles(profile, [p for c in against if (p := profiles.get(c.job.id)) is not None])
         except NotMeasurable as problem:
             reason = problem.reason
     return SpinsBeside(choices=tuple(choices), against=tuple(against), comparison=comparison, reason=reason)

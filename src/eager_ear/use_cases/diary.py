@@ -172,7 +172,7 @@ def write(
     else:
         found = folded(work, job, knowledge=knowledge)
         if pen.added:
-            work.jobs.show(job.id, found.summary(job.call, knowledge=knowledge))
+            found.show(work, job.call, knowledge=knowledge)
         if any(entry.kind in ENDING for entry in pen.added):
             note_outcome(work, found, knowledge=knowledge_of_shop(work, knowledge=knowledge))
     _stand_by(work, job, pen.added)

@@ -22,8 +22,13 @@ class FoldedJob:
     def case_id(self) -> str:
         return self.job.case_id or self.job.uuid
 
-    def summary(self, call: CallSummary | None, *, knowledge: Knowledge) -> JobSummary:
-        """What lists show of it. call : the newest"""
+    def show(self, work: UnitOfWork, call: CallSummary | None, *, knowledge: Knowledge) -> None:
+        """Tell the lists what they show of it, and by which words it is found. call : the newest"""
+        headline = call.headline if call is not None else ""
+        words = words_of(self.visit, headline=headline, knowledge=knowledge)
+        work.jobs.show(self.job.id, self._summary(call), words=words)
+
+    def _summary(self, call: CallSummary | None) -> JobSummary:
         story = self.visit.story
         return JobSummary(
             place=story.place,
@@ -36,7 +41,6 @@ class FoldedJob:
             due_on=self.visit.proof.next_due,
             waits_for=waits_for(self.visit, advice=call.advice if call is not None else None),
             part_on=part_due(self.visit),
-            words=words_of(self.visit, headline=call.headline if call is not None else "", knowledge=knowledge),
         )
 
 

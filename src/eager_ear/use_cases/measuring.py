@@ -16,6 +16,7 @@ from eager_ear.core.measure import Measured, measure_recordings
 from eager_ear.store import Database, MeasurementRecord, NotFound, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import folded
+from eager_ear.use_cases.record import knowledge_of_shop
 from eager_ear.use_cases.versions import code_version
 from eager_ear.use_cases.weighing import facts_of_request, note_measuring, refresh, weigh_job
 
@@ -52,8 +53,9 @@ def measured(database: Database, wanted: MeasurementRecord, found: Measured, *, 
         if work.measurements.finish(
             wanted.id, owner=wanted.owner, shown=shown, curves=curves, profile=profile, now=now_utc()
         ):
+            sharpened = knowledge_of_shop(work, knowledge=knowledge)
             for job in jobs:
-                weigh_job(work, folded(work, job, knowledge=knowledge), knowledge=knowledge)
+                weigh_job(work, folded(work, job, knowledge=knowledge), knowledge=sharpened)
                 note_measuring(work, job.id)
 
     in_unit(database, kept)

@@ -44,10 +44,9 @@ def refresh(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Folded
     found = folded(work, job, knowledge=knowledge)
     work.measurements.need(job.id, needs_of(work, found), code_version=code_version(), now=now_utc())
     sharpened = knowledge_of_shop(work, knowledge=knowledge)
-    call = weigh_job(work, found, knowledge=sharpened)
+    weigh_job(work, found, knowledge=sharpened)
     if found.visit.any_time.closed is not None:
         note_outcome(work, found, knowledge=sharpened)
-    work.jobs.show(job.id, found.summary(call, knowledge=knowledge))
     note_measuring(work, job.id)
     return found
 
@@ -86,10 +85,16 @@ def facts_of_request(recording: dict[str, Any]) -> RecordingFacts:
 
 
 def weigh_job(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) -> CallSummary | None:
-    """Weigh what is known of a job and keep the call; None as long as the layout is not known.
+    """Weigh what is known of a job, keep the call and tell the lists; None as long as the layout is not known.
 
     A job that came from before measurements were kept by themselves keeps its call until they are made.
     """
+    call = _weighed(work, found, knowledge=knowledge)
+    found.show(work, call, knowledge=knowledge)
+    return call
+
+
+def _weighed(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) -> CallSummary | None:
     job = found.job
     case = found.visit.case(found.case_id)
     shown = shown_of(work, job.id, after=found.visit.proof_failed)

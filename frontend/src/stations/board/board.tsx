@@ -4,34 +4,72 @@ import { Link, useNavigate } from "react-router";
 
 import type { Job, JobShort } from "../../api/client";
 import { isBusy, keys, useBoard, useCatalogue } from "../../api/queries";
+import { useFound, type Wish } from "../../api/found";
 import { upload, withQuery } from "../../api/upload";
 import { percent, when, words } from "../../lib/format";
 import { leftOf, useNow } from "../../lib/now";
+import { WaitLine } from "../../marks/wait-line";
 import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
+import { ChoiceField, TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
 import { adviceShape } from "./advice";
-import { type Group, groups, wantsAHand } from "./groups";
+import { type Group, groups, type Wait, WAITS, wantsAHand } from "./groups";
+import { matches, useSettled } from "./looking";
+
+// So long after the last letter it is looked for.
+const SETTLE_MS = 250;
 
 export function Board() {
   const board = useBoard();
   const { jobs } = board;
+  const [wait, setWait] = useState<Wait | null>(null);
+  const [q, setQ] = useState("");
+  const [layout, setLayout] = useState("");
+  const waiting = board.data?.waiting;
+  const tags = WAITS.map(({ wait: code, short }) => ({ wait: code, words: short, count: waiting?.[code] ?? 0 }));
+  const wish = { q, waits_for: wait, layout: layout === "" ? null : layout };
+  const looking = q.trim() !== "" || wait !== null || layout !== "";
   return (
     <main>
-      <div className="flex flex-wrap items-end gap-4 pb-5 pt-6">
+      <div className="flex flex-wrap items-end gap-4 pb-3 pt-6">
         <h1 className="mr-auto text-3xl sm:text-4xl">{boardTitle(jobs)}</h1>
         <ImportCase />
         <ButtonLink to="/new" weight="strong">
           New job
         </ButtonLink>
       </div>
+      {board.data && jobs.length > 0 ? (
+        <>
+          <WaitLine
+            tags={tags.filter((tag) => tag.count > 0)}
+            chosen={wait}
+            onChoose={(chosen) => {
+              setWait(WAITS.find((w) => w.wait === chosen)?.wait ?? null);
+            }}
+          />
+          <LookFor q={q} onQ={setQ} layout={layout} onLayout={setLayout} />
+        </>
+      ) : null}
       {board.data || jobs.length > 0 ? null : <Fetching what="the board" failed={board.isError} />}
       {board.data && jobs.length === 0 ? (
         <p className="sheet p-6">No jobs yet. Start one with New job, or import a case that someone sent you.</p>
       ) : null}
-      {groups(jobs, new Date()).map((group) => (
-        <JobGroup key={group.name} group={group} />
-      ))}
+      {looking ? (
+        <Found wish={wish} here={jobs} />
+      ) : (
+        groups(jobs, dayOf(new Date())).map((group) => (
+          <JobGroup
+            key={group.name}
+            group={group}
+            older={group.wait === null ? 0 : (waiting?.[group.wait] ?? 0) - group.jobs.length}
+            onOlder={() => {
+              setWait(group.wait);
+              window.scrollTo({ top: 0 });
+            }}
+          />
+        ))
+      )}
       {jobs.some((job) => job.due_on !== null) ? (
         <a className="inline-flex min-h-12 items-center underline underline-offset-4" href="/api/follow-ups.ics">
           What is due, as a calendar file
@@ -41,7 +79,81 @@ export function Board() {
   );
 }
 
-function JobGroup({ group }: { group: Group }) {
+/** The day by this device's clock, as the server writes days. */
+function dayOf(moment: Date): string {
+  const two = (value: number) => String(value).padStart(2, "0");
+  return `${String(moment.getFullYear())}-${two(moment.getMonth() + 1)}-${two(moment.getDate())}`;
+}
+
+function LookFor({
+  q,
+  onQ,
+  layout,
+  onLayout,
+}: {
+  q: string;
+  onQ: (q: string) => void;
+  layout: string;
+  onLayout: (layout: string) => void;
+}) {
+  const catalogue = useCatalogue();
+  return (
+    <search className="grid gap-4 pb-6 sm:grid-cols-[1fr_18rem]">
+      <TextField
+        label="Look for"
+        type="search"
+        placeholder="place, person, symptom, part, a word of a note"
+        value={q}
+        onChange={onQ}
+      />
+      <ChoiceField
+        label="Kind of machine"
+        value={layout}
+        empty="every kind"
+        options={(catalogue.data?.layouts ?? []).map((l) => ({ value: l.code, label: l.name }))}
+        onChange={onLayout}
+      />
+    </search>
+  );
+}
+
+/** What was looked for, a page at a time; without a signal, what this device knows of it. */
+function Found({ wish, here }: { wish: Wish; here: readonly JobShort[] }) {
+  const settled = useSettled(wish, SETTLE_MS);
+  const found = useFound(settled);
+  const pages = found.data?.pages ?? [];
+  // Paused: asked again once there is a signal.
+  const cut = found.isError || found.fetchStatus === "paused";
+  const jobs = cut ? here.filter((job) => matches(job, wish)) : pages.flatMap((p) => p.jobs);
+  const name = WAITS.find((w) => w.wait === wish.waits_for)?.name ?? "Found";
+  return (
+    <section aria-label={name} className="pb-6">
+      <h2 className="pb-2 text-xl">{name}</h2>
+      {cut ? <p className="pb-2">No signal: only what was opened on this device lately is looked through.</p> : null}
+      {jobs.length === 0 && !found.isFetching ? (
+        <p role="status">Nothing holds all of that. Try fewer words, or their beginnings.</p>
+      ) : null}
+      <ul className="flex flex-col gap-2">
+        {jobs.map((job) => (
+          <JobRow key={job.id} job={job} />
+        ))}
+      </ul>
+      {found.hasNextPage ? (
+        <Button
+          className="mt-3"
+          disabled={found.isFetchingNextPage}
+          onClick={() => {
+            void found.fetchNextPage();
+          }}
+        >
+          Older ones
+        </Button>
+      ) : null}
+    </section>
+  );
+}
+
+function JobGroup({ group, older, onOlder }: { group: Group; older: number; onOlder: () => void }) {
   const [all, setAll] = useState(false);
   const rest = group.first === null ? 0 : group.jobs.length - group.first;
   const shown = all || group.first === null ? group.jobs : group.jobs.slice(0, group.first);
@@ -62,10 +174,17 @@ function JobGroup({ group }: { group: Group }) {
           >
             {all ? "Only the last ones" : `${String(rest)} more`}
           </Button>
-          <Link to="/record" className="inline-flex min-h-12 items-center underline underline-offset-4">
-            How often we were right
-          </Link>
+          {older > 0 && all ? (
+            <Button weight="quiet" onClick={onOlder}>
+              {older} older
+            </Button>
+          ) : null}
         </div>
+      ) : null}
+      {group.wait === "nothing" ? (
+        <Link to="/record" className="inline-flex min-h-12 items-center underline underline-offset-4">
+          How often we were right
+        </Link>
       ) : null}
     </section>
   );
@@ -111,7 +230,7 @@ function JobCard({ job }: { job: JobShort }) {
           <span className="text-ink-soft"> · {shape.words}</span>
         </p>
         {job.bridged ? <p className="hazard col-span-2 py-1 font-bold">An interlock is bridged</p> : null}
-        <Wait job={job} />
+        <Ringing job={job} />
         <Due job={job} />
       </Link>
     </li>
@@ -141,7 +260,7 @@ function JobRow({ job }: { job: JobShort }) {
           {sure}
         </span>
         {job.bridged ? <span className="hazard col-span-full mt-1 py-1 font-bold">An interlock is bridged</span> : null}
-        <Wait job={job} />
+        <Ringing job={job} />
         <Due job={job} />
       </Link>
     </li>
@@ -163,7 +282,7 @@ function Due({ job }: { job: JobShort }) {
 }
 
 /** A wait that runs at this job, or is over. */
-function Wait({ job }: { job: JobShort }) {
+function Ringing({ job }: { job: JobShort }) {
   const now = useNow(job.rings_at !== null);
   if (job.rings_at === null) return null;
   const { over, text } = leftOf(job.rings_at, now);

@@ -1,7 +1,11 @@
 import type { JobShort } from "../../api/client";
 import { isBusy } from "../../api/queries";
 
+export type Wait = JobShort["waits_for"];
+
 export interface Group {
+  /** What the server knows them by; null for what only shows here and now. */
+  wait: Wait | null;
   name: string;
   jobs: readonly JobShort[];
   /** A line each, instead of a card. */
@@ -10,27 +14,54 @@ export interface Group {
   first: number | null;
 }
 
-const CLOSED_AT_FIRST = 5;
+const FEW = 5;
+/** What jobs wait for, in the order in which it wants somebody. */
+export const WAITS: readonly { wait: Wait; name: string; short: string }[] = [
+  { wait: "restoring", name: "Make safe first", short: "make safe" },
+  { wait: "evidence", name: "Wants a check", short: "check" },
+  { wait: "decision", name: "To be decided", short: "decide" },
+  { wait: "customer", name: "Waits for the customer", short: "customer" },
+  { wait: "bench", name: "Hands inside", short: "hands inside" },
+  { wait: "proof", name: "To be proved", short: "prove" },
+  { wait: "follow_up", name: "Come back to it", short: "come back" },
+  { wait: "nothing", name: "Ended", short: "ended" },
+];
+
+/** What a job waits for as it stands here: what was bridged or rings on this device counts before the server knows. */
+export function waitOf(job: JobShort): Wait {
+  return job.bridged ? "restoring" : job.waits_for;
+}
 
 /** Whether somebody has to do something before the machine can be judged, or before it is safe. */
 export function wantsAHand(job: JobShort): boolean {
-  if (job.bridged) return true;
-  if (job.closed !== null) return false;
-  return job.call === null || job.call.advice === "check_more" || job.call.advice === "record_again";
+  return ["restoring", "evidence"].includes(waitOf(job));
 }
 
-/** What wants a hand first and large; what has its call and what is closed below it, a line each. */
-export function groups(jobs: readonly JobShort[], now: Date): Group[] {
-  const open = jobs.filter((job) => wantsAHand(job) || isBusy(job.measuring));
-  const called = jobs.filter((job) => !open.includes(job) && job.closed === null);
-  const closed = jobs
-    .filter((job) => !open.includes(job) && job.closed !== null)
-    .sort((a, b) => b.created_at.localeCompare(a.created_at));
-  const today = (job: JobShort) => new Date(job.changed_at).toDateString() === now.toDateString();
-  const sorted = [...open].sort((a, b) => Number(b.bridged) - Number(a.bridged) || Number(today(b)) - Number(today(a)));
+/** Jobs by what they wait for; a wait that runs or rings, and a part that is still to come, stand by themselves. */
+export function groups(jobs: readonly JobShort[], today: string): Group[] {
+  const rings = (job: JobShort) => job.rings_at !== null && job.closed === null && !job.bridged;
+  const part = (job: JobShort) => waitOf(job) === "bench" && job.part_on !== null && job.part_on > today;
+  const busy = (job: JobShort) => isBusy(job.measuring) && job.closed === null;
+  const at = (wait: Wait) =>
+    jobs.filter(
+      (j) => !rings(j) && !part(j) && (wait === "evidence" && busy(j) ? true : waitOf(j) === wait && !busy(j)),
+    );
+  const group = (wait: Wait, more: Partial<Group> = {}): Group => {
+    const name = WAITS.find((w) => w.wait === wait)?.name ?? wait;
+    return { wait, name, jobs: at(wait), rows: true, first: null, ...more };
+  };
+  const byDue = (a: JobShort, b: JobShort) => (a.due_on ?? "").localeCompare(b.due_on ?? "");
+  const newest = (a: JobShort, b: JobShort) => b.created_at.localeCompare(a.created_at);
   return [
-    { name: "Wants a hand", jobs: sorted, rows: false, first: null },
-    { name: "Has its call", jobs: called, rows: true, first: null },
-    { name: "Closed", jobs: closed, rows: true, first: CLOSED_AT_FIRST },
-  ].filter((group) => group.jobs.length > 0);
+    group("restoring", { rows: false }),
+    { wait: null, name: "A wait runs", jobs: jobs.filter(rings), rows: false, first: null },
+    group("evidence", { rows: false }),
+    group("decision"),
+    group("customer"),
+    { wait: null, name: "Waits for a part", jobs: jobs.filter((j) => part(j) && !rings(j)), rows: true, first: null },
+    group("bench"),
+    group("proof"),
+    group("follow_up", { jobs: at("follow_up").sort(byDue), first: FEW }),
+    group("nothing", { jobs: at("nothing").sort(newest), first: FEW }),
+  ].filter((g) => g.jobs.length > 0);
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from datetime import date
 from typing import Any, Literal, get_args
@@ -45,9 +46,12 @@ def part_due(visit: Visit) -> date | None:
 
 
 def words_of(visit: Visit, *, headline: str, knowledge: Knowledge) -> str:
-    """All by which a visit may be looked for: place, machine, people, symptoms, call, parts, notes."""
+    """All by which a visit may be looked for: place, machine, people, symptoms, call, parts, notes.
+
+    Words alone, each with a space before it.
+    """
     told = " ".join(dict.fromkeys(w for w in _words(visit, headline, knowledge) if w))
-    return told[:MOST_WORDS]
+    return (" " + " ".join(re.findall(r"\w+", told)))[:MOST_WORDS]
 
 
 def _words(visit: Visit, headline: str, knowledge: Knowledge) -> Iterator[str]:

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
 
-from sqlalchemy import ColumnElement, and_, func, select, tuple_, update
+from sqlalchemy import Select, func, or_, select, update
 from sqlalchemy.dialects.mysql import match
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import CallSummary, JobRecord, JobSummary, MeasuringState
@@ -17,6 +17,8 @@ from eager_ear.store.tables import JobRow, may_be_id
 
 # The full-text index keeps words from this length on.
 SHORTEST_WORD, MOST_WORDS = 3, 12
+# So many pages of the newest are read for words: a word that one job in so many holds fills a page.
+NEAR_PAGES = 20
 
 
 class Jobs:
@@ -86,16 +88,39 @@ class Jobs:
         layout: str | None = None,
     ) -> list[JobRecord]:
         """Last changed first. before : the moment and number of the job after which a page goes on."""
-        asked = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit)
+        asked = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
         if before is not None:
-            asked = asked.where(tuple_(JobRow.changed_at, JobRow.id) < tuple_(*before))
+            moment, number = before
+            # Written out: MariaDB finds its way through an index by `<=`, not by comparing pairs.
+            asked = asked.where(JobRow.changed_at <= moment)
+            asked = asked.where(or_(JobRow.changed_at < moment, JobRow.id < number))
         if waits_for is not None:
             asked = asked.where(JobRow.waits_for == waits_for)
         if layout is not None:
             asked = asked.where(JobRow.layout == layout)
-        if (found := _found_by(looked_for)) is not None:
-            asked = asked.where(found)
-        return [_record(row) for row in self._session.scalars(asked)]
+        words = re.findall(r"\w+", looked_for)[:MOST_WORDS]
+        if not words:
+            return [_record(row) for row in self._session.scalars(asked.limit(limit))]
+        return [_record(row) for row in self._with_words(words, asked, limit=limit)]
+
+    def _with_words(self, words: Sequence[str], asked: Select[JobRow], *, limit: int) -> list[JobRow]:
+        """Those that hold all the words, each as the beginning of one.
+
+        What many jobs hold is found among the newest, read one by one; what few hold, by the index. An index alone
+        would fetch and sort all that hold a common word.
+        """
+        near = asked.limit(NEAR_PAGES * limit).subquery()
+        job = aliased(JobRow, near)
+        beginnings = [job.words.contains(f" {word}", autoescape=True) for word in words]
+        newest_first = (job.changed_at.desc(), job.id.desc())
+        found = list(self._session.scalars(select(job).where(*beginnings).order_by(*newest_first).limit(limit)))
+        indexed = [word for word in words if len(word) >= SHORTEST_WORD]
+        if len(found) == limit or not indexed:
+            return found
+        against = " ".join(f"+{word}*" for word in indexed)
+        short = [JobRow.words.contains(f" {word}", autoescape=True) for word in words if word not in indexed]
+        held = match(JobRow.__table__.c.words, against=against).in_boolean_mode()
+        return list(self._session.scalars(asked.where(held, *short).limit(limit)))
 
     def waiting(self) -> dict[str, int]:
         """How many jobs wait for what."""
@@ -152,9 +177,10 @@ class Jobs:
         row.last_seq, row.changed_at = last_seq, now
         self._session.flush()
 
-    def show(self, job_id: int, summary: JobSummary) -> None:
-        """What lists show of it from now on."""
+    def show(self, job_id: int, summary: JobSummary, *, words: str) -> None:
+        """What lists show of it from now on, and the words by which it is found, each with a space before it."""
         row = self._row(job_id)
+        row.words = words
         for name, value in asdict(summary).items():
             setattr(row, name, value)
         row.revision += 1
@@ -180,19 +206,6 @@ class Jobs:
         if row is None:
             raise NotFound(kind="job", key=str(job_id))
         return row
-
-
-def _found_by(looked_for: str) -> ColumnElement[bool] | None:
-    """All its words, each as the beginning of one; what is too short for the index is looked for as it stands."""
-    words = re.findall(r"\w+", looked_for)[:MOST_WORDS]
-    if not words:
-        return None
-    indexed = [word for word in words if len(word) >= SHORTEST_WORD]
-    short = [JobRow.words.contains(word, autoescape=True) for word in words if len(word) < SHORTEST_WORD]
-    if not indexed:
-        return and_(*short)
-    beginning = " ".join(f"+{word}*" for word in indexed)
-    return and_(match(JobRow.__table__.c.words, against=beginning).in_boolean_mode(), *short)
 
 
 def _record(row: JobRow) -> JobRecord:
@@ -226,7 +239,6 @@ def _record(row: JobRow) -> JobRecord:
             due_on=row.due_on,
             waits_for=row.waits_for,
             part_on=row.part_on,
-            words=row.words,
         ),
         call=call,
     )

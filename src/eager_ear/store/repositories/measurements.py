@@ -278,6 +278,17 @@ class Measurements:
         )
         return {job_id: profile for job_id, profile in rows if profile is not None}
 
+    def with_profile(self, job_ids: Sequence[int]) -> set[int]:
+        """Which of those jobs have a leading spin with a profile."""
+        rows = self._session.scalars(
+            select(JobMeasurementRow.job_id)
+            .join(MeasurementRow, JobMeasurementRow.measurement_id == MeasurementRow.id)
+            .where(
+                JobMeasurementRow.job_id.in_(job_ids), JobMeasurementRow.is_lead, MeasurementRow.profile.is_not(None)
+            )
+        )
+        return set(rows)
+
     def unfinished(self) -> int:
         """How many are queued or running."""
         count = select(func.count()).select_from(MeasurementRow).where(MeasurementRow.state.in_(UNFINISHED))

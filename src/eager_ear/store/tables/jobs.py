@@ -34,6 +34,7 @@ class JobRow(Base):
     in the same unit of work as the entries that changed it.
 
     last_seq : number of the newest entry; revision : rises with every change, of measuring too
+    words : all by which it may be looked for, read by searches alone
     """
 
     __tablename__ = "jobs"
@@ -62,7 +63,7 @@ class JobRow(Base):
     due_on: Mapped[date | None] = mapped_column(Date)
     waits_for: Mapped[str] = mapped_column(code_type())
     part_on: Mapped[date | None] = mapped_column(Date)
-    words: Mapped[str] = mapped_column(Text)
+    words: Mapped[str] = mapped_column(Text, deferred=True)
     measuring: Mapped[str] = mapped_column(code_type(16), index=True)
     call_id: Mapped[int | None] = mapped_column(Integer)
     headline: Mapped[str | None] = mapped_column(Text)

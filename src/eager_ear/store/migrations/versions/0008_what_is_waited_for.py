@@ -13,7 +13,7 @@ depends_on = None
 # What was kept beside the diary so far tells most of it; each job's next entry tells the rest.
 FILL = """
 UPDATE jobs SET
-  words = CONCAT_WS(' ', place, headline),
+  words = REGEXP_REPLACE(CONCAT_WS(' ', '', place, headline), '[[:punct:][:space:]]+', ' '),
   waits_for = CASE
     WHEN bridged THEN 'restoring'
     WHEN closed IS NOT NULL AND due_on IS NOT NULL THEN 'follow_up'
