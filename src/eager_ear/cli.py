@@ -146,6 +146,9 @@ def _parser() -> argparse.ArgumentParser:
 
     reweigh = commands.add_parser("reweigh", help="weigh all jobs again by the present knowledge, measuring nothing")
     reweigh.set_defaults(run=_reweigh)
+    status = commands.add_parser("status", help="how it stands: what runs, what is kept, what waits, what went wrong")
+    status.add_argument("--json", action="store_true")
+    status.set_defaults(run=_status)
     commands.add_parser("openapi", help="print the OpenAPI schema").set_defaults(run=_openapi)
     return parser
 
@@ -379,6 +382,12 @@ def _reweigh(_: argparse.Namespace) -> int:
     from eager_ear.host.reweigh import run_reweigh
 
     return run_reweigh()
+
+
+def _status(options: argparse.Namespace) -> int:
+    from eager_ear.host.status import run_status
+
+    return run_status(as_json=options.json)
 
 
 def _openapi(_: argparse.Namespace) -> int:

@@ -18,6 +18,7 @@ import sys
 import time
 from multiprocessing.process import BaseProcess
 
+from eager_ear import logs
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import CoreError
 from eager_ear.ids import uuid7
@@ -144,8 +145,9 @@ def main() -> int:
     """Work until the parent process is gone."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--parent", type=int, required=True, help="process id of who started this")
+    parser.add_argument("--number", type=int, default=1, help="of several")
     options = parser.parse_args()
-    logging.basicConfig(level=logging.INFO, stream=sys.stderr)
+    logs.set_up(f"worker-{options.number}")
     try:
         end_with(options.parent)
     except Orphaned:

@@ -34,7 +34,7 @@ export function Keepable({ name, table, children }: { name: string; table: () =>
   return (
     <div>
       <div ref={graph}>{children}</div>
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger className="inline-flex min-h-12 items-center text-sm underline underline-offset-4">
           Keep: {name.toLowerCase()}
         </DropdownMenu.Trigger>

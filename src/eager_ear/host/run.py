@@ -19,12 +19,14 @@ from pathlib import Path
 
 import segno
 
+from eager_ear import logs
 from eager_ear.host.authority import ensure_certificates, lan_addresses
 from eager_ear.host.daily_copies import DailyCopies
 from eager_ear.host.demo import load_demo
 from eager_ear.host.folder import FolderProblem, bring_earlier_data, home, own_folder, stop_owner, user_home
 from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb, free_port
 from eager_ear.host.privileges import drop_privileges
+from eager_ear.host.status import LOGS, note_ended, note_serving
 from eager_ear.host.supervisor import KeptDatabase, Supervisor, a_worker, the_server
 from eager_ear.host.welcome import Welcome, fingerprint
 from eager_ear.store import Database, StoreError, migrate
@@ -152,6 +154,7 @@ def run_everything(address: Address, *, with_demo: bool, copies: DailyCopies | N
                 for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
                     signal.signal(number, signal.SIG_IGN)
                 supervisor.end()
+                note_ended(folder)
     except (Stopped, KeyboardInterrupt):
         print("\nstopped", flush=True)
         return 0
@@ -164,6 +167,7 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
     """Bring everything up; returns the database's address."""
     url = os.environ.get("EAGER_EAR_DATABASE_URL", "")
     environment = {}
+    os.environ[logs.FOLDER] = str(folder / LOGS)
     if not url:
         database_folder = folder / "db"
         with stage("database"):
@@ -187,6 +191,7 @@ def _begin(supervisor: Supervisor, folder: Path, address: Address, *, with_demo:
             environment["EAGER_EAR_SIGN_IN"] = "nobody"
         supervisor.begin(*workers, the_server(url, address.words, **environment))
         _wait_for(address, supervisor)
+    note_serving(folder, address.url)
     print(f"\nEager Ear is ready: {address.url}\nCtrl-C stops it.", flush=True)
     _tell_of_people(url, address, is_open=(os.environ | environment).get("EAGER_EAR_SIGN_IN") == "nobody")
     return url

@@ -89,7 +89,9 @@ def the_server(url: str, words: Sequence[str], **environment: str) -> KeptProces
 def a_worker(url: str, *, number: int = 1) -> KeptProcess:
     """One of those that measure, on a database."""
     environment = {"EAGER_EAR_DATABASE_URL": url}
-    return KeptProcess(name=f"worker {number}", words=["eager_ear.worker"], environment=environment)
+    return KeptProcess(
+        name=f"worker {number}", words=["eager_ear.worker", "--number", str(number)], environment=environment
+    )
 
 
 @dataclass

@@ -18,6 +18,7 @@ from eager_ear.use_cases.room import Room
 from eager_ear.web import errors, routes
 from eager_ear.web.actor import who_acts
 from eager_ear.web.guard import Guard, more_names
+from eager_ear.web.requests_log import Numbered
 from eager_ear.web.schemas.base import TroubleOut
 from eager_ear.web.state import AppState
 from eager_ear.web.watch import Watch
@@ -122,7 +123,7 @@ def from_environment() -> Guard:
         files=Path(files) if files else None,
         people_sign_in=os.environ.get("EAGER_EAR_SIGN_IN") != "nobody",
     )
-    return Guard(app, names=more_names(os.environ.get("EAGER_EAR_NAMES", "")))
+    return Guard(Numbered(app), names=more_names(os.environ.get("EAGER_EAR_NAMES", "")))
 
 
 def schema_only_app() -> FastAPI:

@@ -14,6 +14,7 @@ from eager_ear.store.errors import Conflict, DatabaseBusy, DatabaseUnreachable, 
 from eager_ear.use_cases.bytes_in import NotThere
 from eager_ear.use_cases.people import LockedOut, NotAllowed, NotSignedIn, WrongPassword
 from eager_ear.use_cases.room import NoRoom
+from eager_ear.web.requests_log import STATE
 from eager_ear.web.schemas.base import TableAskedOut, TroubleOut
 
 STATUS: dict[type[CoreError], int] = {
@@ -72,9 +73,12 @@ def install(app: FastAPI) -> None:
         return JSONResponse(said, status_code=error.status_code, headers=error.headers)
 
     @app.exception_handler(Exception)
-    async def failed(_: Request, __: Exception) -> JSONResponse:
-        said = {"code": "failed", "message": "The server met something it cannot handle. What was stored is kept."}
-        return JSONResponse(said, status_code=500)
+    async def failed(request: Request, _: Exception) -> JSONResponse:
+        number = getattr(request.state, STATE, "")
+        message = "The server met something it cannot handle. What was stored is kept."
+        if number:
+            message += f" Whoever looks after it finds it in the log as {number}."
+        return JSONResponse({"code": "failed", "message": message}, status_code=500)
 
     @app.exception_handler(RequestValidationError)
     async def bad_request(_: Request, error: RequestValidationError) -> JSONResponse:

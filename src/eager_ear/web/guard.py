@@ -32,7 +32,7 @@ MOST_WORDS_BYTES = 2_000_000
 PAUSE_S = 30.0
 SLOWEST_BYTES_S = 500.0
 POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; "
+    "default-src 'self'; style-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; "
     "connect-src 'self'; worker-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 HEADERS = {

@@ -14,6 +14,7 @@ import h11
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
+from eager_ear import logs
 from eager_ear.processes import end_with
 from eager_ear.web.guard import HEADERS
 
@@ -97,6 +98,7 @@ def settings(*, host: str, port: int, **more: Any) -> uvicorn.Config:
         port=port,
         http=PatientProtocol,
         log_level="warning",
+        log_config=None,
         server_header=False,
         ws_max_size=MOST_SOCKET_BYTES,
         ws_max_queue=SOCKET_QUEUE,
@@ -115,6 +117,7 @@ def main() -> None:
     parser.add_argument("--parent", type=int, required=True, help="process id of who started this")
     options = vars(parser.parse_args())
     end_with(options.pop("parent"))
+    logs.set_up("server")
     uvicorn.Server(settings(**options)).run()
 
 
