@@ -47,6 +47,8 @@ def set_up(name: str) -> None:
             ],
         )
     )
+    # What a request failed by is logged once, under its number.
+    logging.getLogger("uvicorn.error").addFilter(lambda record: "ASGI application" not in record.getMessage())
     root = logging.getLogger()
     root.handlers, root.level = [handler], logging.INFO
     structlog.configure(

@@ -74,7 +74,7 @@ def begin(database: Database, parcel: Parcel, *, afresh: bool) -> AttachmentReco
         if found is not None and (found.job_id, found.purpose) != (job.id, parcel.purpose):
             raise Conflict(message="This id belongs to something else.")
         if found is not None and not found.is_here and (afresh or found.total_bytes != parcel.total_bytes):
-            _forget(work, found)
+            forget_bytes(work, found)
             found = None
         if found is None:
             found = work.attachments.add(
@@ -128,7 +128,7 @@ def look_over(database: Database, uuid: str) -> AttachmentRecord:
             keep = _photo(path, found) if found.purpose == "photo" else _recording(path, found)
             return in_unit(database, lambda work: keep(work, found, digest))
     except FileProblem:
-        in_unit(database, lambda work: _forget(work, work.attachments.get(uuid)))
+        in_unit(database, lambda work: forget_bytes(work, work.attachments.get(uuid)))
         raise
 
 
@@ -179,9 +179,12 @@ def _fetch(database: Database, found: AttachmentRecord, path: Path) -> str:
     return digest.hexdigest()
 
 
-def _forget(work: UnitOfWork, found: AttachmentRecord) -> None:
+def forget_bytes(work: UnitOfWork, found: AttachmentRecord) -> None:
+    """Take a recording or photo out, and its bytes unless something else stands for the same."""
     work.attachments.forget(found.id)
-    work.files.forget_unused(found.file_id)
+    for file_id in (found.file_id, found.small_file_id):
+        if file_id is not None:
+            work.files.forget_unused(file_id)
 
 
 def sweep(database: Database) -> int:
@@ -192,7 +195,7 @@ def sweep(database: Database) -> int:
     with UnitOfWork(database) as work:
         left = work.attachments.never_came(before=now_utc() - KEPT_UNFINISHED)
         for found in left:
-            _forget(work, found)
+            forget_bytes(work, found)
     return len(left)
 
 

@@ -2,6 +2,7 @@ import { useParams } from "react-router";
 
 import { useCatalogue, useMachine } from "../../api/queries";
 import { Trouble, Waiting } from "../../ui/trouble";
+import { MachineData } from "./machine-data";
 import { machineWords } from "./machine-words";
 import { Visits } from "./visits";
 
@@ -44,6 +45,7 @@ export function MachinePage() {
         {visits.length} {visits.length === 1 ? "visit" : "visits"}
       </h2>
       <Visits visits={visits} found={machine.data.found} catalogue={catalogue.data} />
+      <MachineData machine={machine.data} catalogue={catalogue.data} />
     </main>
   );
 }

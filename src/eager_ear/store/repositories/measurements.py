@@ -289,6 +289,11 @@ class Measurements:
         )
         return set(rows)
 
+    def forget_unused(self) -> None:
+        """Take out what no job's recordings showed any more."""
+        used = select(JobMeasurementRow.measurement_id)
+        self._session.execute(delete(MeasurementRow).where(MeasurementRow.id.not_in(used)))
+
     def unfinished(self) -> int:
         """How many are queued or running."""
         count = select(func.count()).select_from(MeasurementRow).where(MeasurementRow.state.in_(UNFINISHED))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from eager_ear.store.errors import NotFound
@@ -34,6 +34,13 @@ class Sheets:
         row.layout, row.name, row.slots = sheet.layout, sheet.name, dict(sheet.slots)
         row.photo_job, row.changed_by, row.changed_at = sheet.photo_job, sheet.changed_by, sheet.changed_at
         self._session.flush()
+
+    def forget_photographed_at(self, job_uuid: str) -> None:
+        """Take out those whose photograph belongs to a visit: without it none is kept."""
+        sheets = select(SheetRow.id).where(SheetRow.photo_job == job_uuid)
+        gone = list(self._session.scalars(sheets))
+        self._session.execute(update(MachineRow).where(MachineRow.sheet.in_(gone)).values(sheet=None))
+        self._session.execute(delete(SheetRow).where(SheetRow.id.in_(gone)))
 
     def of_machine(self, machine_id: int) -> str | None:
         """Id of the sheet that a machine goes by."""

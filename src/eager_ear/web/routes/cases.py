@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterator
-from typing import IO, Annotated
-from urllib.parse import quote
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
@@ -13,6 +11,9 @@ from fastapi.responses import StreamingResponse
 
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.cases import export_case, import_case
+from eager_ear.use_cases.machine_data import note_export
+from eager_ear.web.actor import Acting
+from eager_ear.web.files_out import ZIP, zip_answer
 from eager_ear.web.jobs_out import job_out
 from eager_ear.web.schemas.jobs import JobOut
 from eager_ear.web.state import AppState, State
@@ -49,25 +50,17 @@ def _job(state: AppState, job_uuid: str) -> JobOut:
 @router.get(
     "/jobs/{job_id}/case.zip",
     response_class=StreamingResponse,
-    responses={200: {"content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}},
+    responses=ZIP,
 )
-def export(job_id: str, state: State, contact: bool = False) -> StreamingResponse:
+def export(job_id: str, state: State, acting: Acting, contact: bool = False) -> StreamingResponse:
     """The job as a zipped case with its diary; who the customer is stays here unless `contact` asks for it."""
     scratch = tempfile.TemporaryFile(prefix="eager-ear-export-")  # noqa: SIM115  closed by _blocks
     try:
         name = export_case(
             state.database, job_uuid=job_id, sink=scratch, knowledge=state.knowledge, with_contact=contact
         )
+        note_export(state.database, job_uuid=job_id, with_contact=contact, who=acting.name or "")
     except BaseException:
         scratch.close()
         raise
-    size = scratch.tell()
-    scratch.seek(0)
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "Content-Length": str(size)}
-    return StreamingResponse(_blocks(scratch), media_type="application/zip", headers=headers)
-
-
-def _blocks(file: IO[bytes]) -> Iterator[bytes]:
-    with file:
-        while block := file.read(1 << 20):
-            yield block
+    return zip_answer(scratch, name=name)

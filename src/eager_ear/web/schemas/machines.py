@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from eager_ear.use_cases.register import KnownMachine
+from eager_ear.web.schemas.base import Strict
 from eager_ear.web.schemas.jobs import JobShortOut, MachineFacts
 
 
@@ -36,3 +38,15 @@ class MachineOut(BaseModel):
 
 class MachinesOut(BaseModel):
     machines: list[MachineOut]
+
+
+class ForgetIn(Strict):
+    """place : as it stands in the register, typed by whoever takes the machine away."""
+
+    place: Annotated[str, Field(max_length=200)]
+
+
+class MergeIn(Strict):
+    """into : the machine that it really is."""
+
+    into: Annotated[str, Field(max_length=36)]

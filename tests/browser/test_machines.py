@@ -1,0 +1,31 @@
+"""A machine's page: entered twice it is laid together, and taken away for good by whoever types where it stands."""
+
+from __future__ import annotations
+
+import httpx
+from playwright.sync_api import Page, expect
+
+from tests.diaries import machine
+from tests.web.visits import open_job
+
+
+def test_a_machine_is_laid_together_and_taken_away(phone: Page, api: httpx.Client) -> None:
+    kept = open_job(api, machine("Toll house", layout="front_belt"))
+    twice = open_job(api, machine("Toll house cellar", layout="front_belt"))
+    into = api.get(f"/api/jobs/{kept}").json()["machine_id"]
+    phone.goto(f"/machines/{api.get(f'/api/jobs/{twice}').json()['machine_id']}")
+    phone.get_by_text("It was entered twice").tap()
+    phone.get_by_role("button", name="It is this one").tap()
+    expect(phone.get_by_role("heading", name="2 visits")).to_be_visible()
+    expect(phone).to_have_url(f"{api.base_url}/machines/{into}".replace("//machines", "/machines"))
+    place = phone.get_by_role("heading", level=1).inner_text()
+
+    phone.get_by_text("Take it away for good").tap()
+    expect(phone.get_by_text("This cannot be taken back")).to_be_visible()
+    phone.get_by_label("Type where it stands").fill("Mill")
+    phone.get_by_role("button", name="Take it away", exact=True).tap()
+    expect(phone.get_by_role("alert")).to_contain_text("not where this machine stands")
+    phone.get_by_label("Type where it stands").fill(place)
+    phone.get_by_role("button", name="Take it away", exact=True).tap()
+    expect(phone.get_by_role("heading", level=1)).not_to_have_text(place)
+    assert api.get("/api/jobs").json()["jobs"] == []
