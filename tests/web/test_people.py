@@ -19,6 +19,7 @@ from eager_ear.use_cases.people import first_owner_code, recover_by_name
 from tests.conftest import fresh_database
 from tests.diaries import check, entry, machine, new_id
 from tests.support import RunningServer
+from tests.web.visits import small_wav
 
 OWNER = {"name": "Ida Lock", "password": "herons at noon"}
 
@@ -116,7 +117,7 @@ def test_roles_end_where_they_end_and_entries_carry_who(shop_server: RunningServ
         assert [e["problem"] for e in answer.json()["entries"]] == [None] * 4
         assert [p["name"] for p in owner.get("/api/record").json()["by_person"]] == ["Tom Weir"]
         assert technician.get("/api/record").json()["by_person"] == []
-        refused = opened(trainee)
+        refused = trainee.post(f"/api/jobs/{job}/entries", json={"entries": [entry("note", {"text": "x"})]})
         assert (refused.status_code, refused.json()["code"]) == (403, "not_allowed")
         for client in (technician, trainee):
             assert client.get("/api/people").status_code == 403
@@ -126,7 +127,7 @@ def test_roles_end_where_they_end_and_entries_carry_who(shop_server: RunningServ
         people = owner.get("/api/people").json()["people"]
         ora = next(p for p in people if p["name"] == "Ora Reed")
         assert owner.put(f"/api/people/{ora['id']}", json={"role": "technician"}).status_code == 200
-        assert opened(trainee).status_code == 200
+        assert opened(trainee).json()["job"]["practice"] is False
         assert owner.put(f"/api/people/{ora['id']}", json={"role": "technician", "disabled": True}).status_code == 200
         assert trainee.get("/api/jobs").status_code == 401
         ida = next(p for p in people if p["name"] == "Ida Lock")
@@ -196,3 +197,33 @@ def test_passwords_change_and_are_set_anew_from_the_console(
         assert joined.json()["name"] == "Ida Lock"
         assert owner.get("/api/me").status_code == 401
         assert other.post("/api/join", json={"code": code, "password": "otters at the weir"}).status_code == 403
+
+
+def test_a_trainee_does_everything_on_practice_jobs_and_nothing_on_others(
+    shop_server: RunningServer, owner: httpx.Client
+) -> None:
+    real = opened(owner).json()["job"]
+    assert real["practice"] is False
+    with somebody(shop_server, owner, "trainee", "Ora Reed") as trainee:
+        practice = opened(trainee).json()["job"]
+        assert practice["practice"] is True
+        own = f"/api/jobs/{practice['id']}"
+        found = check("coupler_look", broken=True), entry("found", {"faults": ["motor_coupler"], "sure": True})
+        said = [machine("Bench", layout="top_coupler"), *found, entry("closed", {"outcome": "no_fault"})]
+        answer = trainee.post(f"{own}/entries", json={"entries": said})
+        assert [e["problem"] for e in answer.json()["entries"]] == [None] * 4
+        sound = trainee.put(f"{own}/recordings/{new_id()}", params={"name": "a.wav"}, content=small_wav())
+        assert sound.status_code == 200
+        assert trainee.put("/api/shop", json={"settings": {"hour": 1}}).status_code == 403
+        # Not by the address of another job, not under the id of one that counts, not as a visit to a real machine.
+        assert trainee.put(f"/api/jobs/{real['id']}/recordings/{new_id()}", params={"name": "a.wav"}).status_code == 403
+        taken = trainee.post("/api/jobs", json={"id": real["id"], "entries": [entry("note", {"text": "x"})]})
+        assert taken.status_code == 403
+        known = trainee.post(f"{own}/entries", json={"entries": [entry("machine", {"known_as": real["machine_id"]})]})
+        assert known.json()["entries"][0]["problem"]["field"] == "body.known_as"
+        assert trainee.delete(f"/api/jobs/{real['id']}/measuring").status_code == 403
+    # It teaches nothing, stands in no register, and is told apart on the board.
+    assert owner.get("/api/record").json()["ended"] == 0
+    assert practice["machine_id"] not in {m["id"] for m in owner.get("/api/machines").json()["machines"]}
+    board = {j["id"]: j["practice"] for j in owner.get("/api/jobs").json()["jobs"]}
+    assert board == {real["id"]: False, practice["id"]: True}

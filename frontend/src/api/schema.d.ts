@@ -690,6 +690,8 @@ export interface paths {
         /**
          * Open
          * @description Open a job under the id that its device gave it. The same id again: the same job.
+         *
+         *     A trainee's is a practice job.
          */
         post: operations["open__api_jobs_post"];
         delete?: never;
@@ -2571,6 +2573,8 @@ export interface components {
             id: string;
             /** Number */
             number: number;
+            /** Practice */
+            practice: boolean;
             /** Case Id */
             case_id: string;
             /**
@@ -2635,6 +2639,8 @@ export interface components {
             id: string;
             /** Number */
             number: number;
+            /** Practice */
+            practice: boolean;
             /**
              * Created At
              * Format: date-time

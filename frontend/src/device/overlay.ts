@@ -10,6 +10,7 @@ export function emptyJob(id: string, opened_at: string): Job {
   return {
     id,
     number: 0,
+    practice: false,
     case_id: "",
     created_at: opened_at,
     changed_at: opened_at,
@@ -213,6 +214,7 @@ export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly Wai
         {
           id,
           number: 0,
+          practice: false,
           created_at: job.created_at,
           changed_at: job.changed_at,
           place: job.place,

@@ -45,6 +45,7 @@ export function JobFrame() {
   const { machine } = job;
   const layout = catalogue.data?.layouts.find((l) => l.code === machine.layout)?.name ?? machine.layout;
   const facts = [
+    job.practice ? "practice, counts for nothing" : null,
     layout ?? "layout not known",
     machine.max_spin_rpm != null ? `${machine.max_spin_rpm.toFixed(0)}\u00a0rpm` : null,
     machine.age_years != null ? `${machine.age_years.toFixed(0)}\u00a0years` : null,

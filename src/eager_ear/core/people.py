@@ -26,6 +26,7 @@ LONGEST_WAIT = timedelta(minutes=15)
 SAFE = ("GET", "HEAD", "OPTIONS")
 # What is asked with a body and keeps nothing.
 ONLY_ASKS = re.compile(r"/api/(judge|wet-load|jobs/[^/]+/(decision|offer))")
+IN_JOB = re.compile(r"/api/jobs/([^/]+)/.+")
 OWN = re.compile(r"/api/(me|sign-out)(/.*)?")
 OWNERS = re.compile(r"/api/(people|audit)(/.*)?")
 OWNERS_TO_CHANGE = re.compile(r"/api/(shop|record/.*|machines/[^/]+/forget)")
@@ -34,7 +35,10 @@ NOT_TO_TRAINEES = re.compile(r"/api/machines/[^/]+/all\.zip")
 
 
 def may(role: str, method: str, path: str) -> bool:
-    """Whether a role may do that: owners everything, technicians all but the shop's own affairs, trainees look."""
+    """Whether a role may do that: owners everything, technicians all but the shop's own affairs, trainees look.
+
+    What trainees may do in practice jobs is for whoever knows the job.
+    """
     if role == "owner" or OWN.fullmatch(path):
         return True
     if OWNERS.fullmatch(path):
@@ -44,6 +48,12 @@ def may(role: str, method: str, path: str) -> bool:
     if method in SAFE or ONLY_ASKS.fullmatch(path):
         return True
     return role == "technician" and not OWNERS_TO_CHANGE.fullmatch(path)
+
+
+def in_job(path: str) -> str | None:
+    """The id of the job that a route belongs to, None where it belongs to none."""
+    found = IN_JOB.fullmatch(path)
+    return found[1] if found else None
 
 
 def read_name(name: str) -> str:

@@ -187,6 +187,7 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
             "case_id": "",
             "created_at": at,
             "changed_at": at,
+            "practice": False,
             "last_seq": 6,
             "revision": 1,
             "place": place,

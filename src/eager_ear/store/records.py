@@ -86,6 +86,7 @@ class JobRecord:
     changed_at: datetime
     last_seq: int
     revision: int
+    practice: bool
     measuring: MeasuringState
     summary: JobSummary
     call: CallSummary | None

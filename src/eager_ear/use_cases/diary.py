@@ -27,6 +27,7 @@ from eager_ear.ids import uuid7
 from eager_ear.store import AttachmentRecord, Conflict, Database, JobRecord, NotFound, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
+from eager_ear.use_cases.people import NotAllowed
 from eager_ear.use_cases.record import knowledge_of_shop, note_outcome
 from eager_ear.use_cases.shop import remember_price
 from eager_ear.use_cases.weighing import refresh
@@ -117,8 +118,12 @@ def open_job(
     sender: Sender,
     knowledge: Knowledge,
     case_id: str = "",
+    practice: bool = False,
 ) -> Written:
-    """Open a job under the id that its device gave it, and write its first entries. The same id again: the same job."""
+    """Open a job under the id that its device gave it, and write its first entries. The same id again: the same job.
+
+    practice : to learn by, counting for nothing; one that counts is never written to as such
+    """
     job_uuid = uuid_text(uuid, field="id")
 
     def opened(work: UnitOfWork) -> Written:
@@ -127,7 +132,9 @@ def open_job(
             now = now_utc()
             begun = _first_moment(entries, now)
             machine = work.machines.add(uuid=uuid7(now), now=now)
-            job = work.jobs.add(uuid=job_uuid, machine_id=machine.id, case_id=case_id, now=begun)
+            job = work.jobs.add(uuid=job_uuid, machine_id=machine.id, case_id=case_id, now=begun, practice=practice)
+        elif practice and not job.practice:
+            raise NotAllowed
         return write(work, job, entries=entries, sender=sender, knowledge=knowledge, always_refresh=True)
 
     try:
@@ -267,6 +274,8 @@ class _Pen:
             if body["recording"] not in noted:
                 raise NotNow(field="body.recording", reason="There is no such recording to remove.")
         if draft.kind == "machine" and body.get("known_as") is not None:
+            if self._job.practice:
+                raise BadField(field="body.known_as", reason="cannot be told in a practice job: it stands by itself.")
             try:
                 self._work.machines.get(body["known_as"])
             except NotFound as exc:

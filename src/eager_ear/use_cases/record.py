@@ -73,7 +73,7 @@ def note_outcome(work: UnitOfWork, found: FoldedJob, *, knowledge: Knowledge) ->
     """Keep what became of a job that is closed, and forget what became of one that is open again."""
     job, visit = found.job, found.visit
     layout = visit.story.facts.get("layout")
-    if visit.any_time.closed is None or layout is None:
+    if visit.any_time.closed is None or layout is None or job.practice:
         work.outcomes.forget(job.id)
         return
     before, call_of = _before_opening(work, found, knowledge=knowledge)

@@ -28,7 +28,9 @@ def known_machine(work: UnitOfWork, uuid: str) -> KnownMachine:
 def machines_like(work: UnitOfWork, *, place: str) -> list[KnownMachine]:
     """Machines at a place that sounds like this one; the last changed ones when no place is given."""
     found = work.machines.like(place, limit=MOST_SUGGESTED) if place.strip() else work.machines.newest(limit=100)
-    return [_with_visits(work, machine) for machine in found]
+    known = [_with_visits(work, machine) for machine in found]
+    # Machines that only stand in practice jobs are none.
+    return [m for m in known if not m.visits or not all(job.practice for job in m.visits)]
 
 
 def _with_visits(work: UnitOfWork, machine: MachineRecord) -> KnownMachine:

@@ -5,7 +5,15 @@ import { groups, wantsAHand } from "./groups";
 
 function job(id: string, more: Partial<JobShort> = {}): JobShort {
   const at = "2026-03-04T08:00:00Z";
-  const bare = { number: 1, created_at: at, changed_at: at, place: id, layout: "front_belt", check_count: 0 };
+  const bare = {
+    number: 1,
+    practice: false,
+    created_at: at,
+    changed_at: at,
+    place: id,
+    layout: "front_belt",
+    check_count: 0,
+  };
   return {
     ...bare,
     id,
@@ -68,6 +76,14 @@ describe("the board", () => {
       job("sooner", { waits_for: "follow_up", closed: "mended", due_on: "2026-03-05" }),
     ];
     expect(told(jobs)).toEqual([["Come back to it", ["sooner", "later"]]]);
+  });
+
+  it("keeps practice apart from what counts", () => {
+    const jobs = [job("real"), job("learning", { practice: true, bridged: true, rings_at: "2026-03-04T09:00:00Z" })];
+    expect(told(jobs)).toEqual([
+      ["Wants a check", ["real"]],
+      ["Practice", ["learning"]],
+    ]);
   });
 
   it("loses no job and leaves out what is empty", () => {

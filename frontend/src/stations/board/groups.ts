@@ -39,11 +39,12 @@ export function wantsAHand(job: JobShort): boolean {
 
 /** Jobs by what they wait for; a wait that runs or rings, and a part that is still to come, stand by themselves. */
 export function groups(jobs: readonly JobShort[], today: string): Group[] {
+  const real = jobs.filter((j) => !j.practice);
   const rings = (job: JobShort) => job.rings_at !== null && job.closed === null && !job.bridged;
   const part = (job: JobShort) => waitOf(job) === "bench" && job.part_on !== null && job.part_on > today;
   const busy = (job: JobShort) => isBusy(job.measuring) && job.closed === null;
   const at = (wait: Wait) =>
-    jobs.filter(
+    real.filter(
       (j) => !rings(j) && !part(j) && (wait === "evidence" && busy(j) ? true : waitOf(j) === wait && !busy(j)),
     );
   const group = (wait: Wait, more: Partial<Group> = {}): Group => {
@@ -54,14 +55,15 @@ export function groups(jobs: readonly JobShort[], today: string): Group[] {
   const newest = (a: JobShort, b: JobShort) => b.created_at.localeCompare(a.created_at);
   return [
     group("restoring", { rows: false }),
-    { wait: null, name: "A wait runs", jobs: jobs.filter(rings), rows: false, first: null },
+    { wait: null, name: "A wait runs", jobs: real.filter(rings), rows: false, first: null },
     group("evidence", { rows: false }),
     group("decision"),
     group("customer"),
-    { wait: null, name: "Waits for a part", jobs: jobs.filter((j) => part(j) && !rings(j)), rows: true, first: null },
+    { wait: null, name: "Waits for a part", jobs: real.filter((j) => part(j) && !rings(j)), rows: true, first: null },
     group("bench"),
     group("proof"),
     group("follow_up", { jobs: at("follow_up").sort(byDue), first: FEW }),
     group("nothing", { jobs: at("nothing").sort(newest), first: FEW }),
+    { wait: null, name: "Practice", jobs: jobs.filter((j) => j.practice), rows: true, first: FEW },
   ].filter((g) => g.jobs.length > 0);
 }

@@ -25,7 +25,7 @@ class Jobs:
     def __init__(self, session: Session) -> None:
         self._session = session
 
-    def add(self, *, uuid: str, machine_id: int, case_id: str, now: datetime) -> JobRecord:
+    def add(self, *, uuid: str, machine_id: int, case_id: str, now: datetime, practice: bool = False) -> JobRecord:
         """Raises Conflict when there is one with this uuid."""
         row = JobRow(
             uuid=uuid,
@@ -35,6 +35,7 @@ class Jobs:
             changed_at=now,
             last_seq=0,
             revision=0,
+            practice=practice,
             place="",
             check_count=0,
             recording_count=0,
@@ -130,7 +131,10 @@ class Jobs:
     def due(self, *, limit: int) -> list[JobRecord]:
         """Jobs that somebody comes back to, the next due first."""
         rows = self._session.scalars(
-            select(JobRow).where(JobRow.due_on.is_not(None)).order_by(JobRow.due_on, JobRow.id).limit(limit)
+            select(JobRow)
+            .where(JobRow.due_on.is_not(None), JobRow.practice.is_(False))
+            .order_by(JobRow.due_on, JobRow.id)
+            .limit(limit)
         )
         return [_record(row) for row in rows]
 
@@ -138,7 +142,7 @@ class Jobs:
         """Jobs at machines of one layout, newest first."""
         rows = self._session.scalars(
             select(JobRow)
-            .where(JobRow.layout == layout)
+            .where(JobRow.layout == layout, JobRow.practice.is_(False))
             .order_by(JobRow.created_at.desc(), JobRow.id.desc())
             .limit(limit)
         )
@@ -231,6 +235,7 @@ def _record(row: JobRow) -> JobRecord:
         changed_at=row.changed_at,
         last_seq=row.last_seq,
         revision=row.revision,
+        practice=row.practice,
         measuring=MeasuringState(row.measuring),
         summary=JobSummary(
             place=row.place,

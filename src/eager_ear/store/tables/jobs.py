@@ -34,6 +34,7 @@ class JobRow(Base):
     in the same unit of work as the entries that changed it.
 
     last_seq : number of the newest entry; revision : rises with every change, of measuring too
+    practice : opened to learn by: it counts for nothing
     words : all by which it may be looked for, read by searches alone
     """
 
@@ -51,6 +52,7 @@ class JobRow(Base):
     case_id: Mapped[str] = mapped_column(String(200))
     created_at: Mapped[datetime] = mapped_column(UtcDateTime)
     changed_at: Mapped[datetime] = mapped_column(UtcDateTime)
+    practice: Mapped[bool] = mapped_column(Boolean)
     last_seq: Mapped[int] = mapped_column(Integer)
     revision: Mapped[int] = mapped_column(Integer)
     place: Mapped[str] = mapped_column(String(200))

@@ -56,9 +56,19 @@ def _page(after: str) -> tuple[datetime, int] | None:
 
 @router.post("/jobs")
 def open_(body: JobIn, state: State, acting: Acting) -> WrittenOut:
-    """Open a job under the id that its device gave it. The same id again: the same job."""
+    """Open a job under the id that its device gave it. The same id again: the same job.
+
+    A trainee's is a practice job.
+    """
     sender = Sender(by=acting.name, sent_at=body.sent_at)
-    written = open_job(state.database, uuid=body.id, entries=body.entries, sender=sender, knowledge=state.knowledge)
+    written = open_job(
+        state.database,
+        uuid=body.id,
+        entries=body.entries,
+        sender=sender,
+        knowledge=state.knowledge,
+        practice=acting.role == "trainee",
+    )
     return _written(state, written)
 
 

@@ -121,6 +121,7 @@ class JobOut(BaseModel):
 
     id: str
     number: int
+    practice: bool
     case_id: str
     created_at: datetime
     changed_at: datetime
@@ -164,6 +165,7 @@ class JobOut(BaseModel):
         return cls(
             id=job.uuid,
             number=job.id,
+            practice=job.practice,
             case_id=job.case_id,
             created_at=job.created_at,
             changed_at=job.changed_at,
@@ -246,6 +248,7 @@ class JobShortOut(BaseModel):
 
     id: str
     number: int
+    practice: bool
     created_at: datetime
     changed_at: datetime
     place: str
@@ -267,6 +270,7 @@ class JobShortOut(BaseModel):
         return cls(
             id=job.uuid,
             number=job.id,
+            practice=job.practice,
             created_at=job.created_at,
             changed_at=job.changed_at,
             place=summary.place,
