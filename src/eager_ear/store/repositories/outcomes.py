@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from eager_ear.core.record import Outcome
 from eager_ear.store.errors import NotFound
-from eager_ear.store.tables import JobRow, OutcomeRow
+from eager_ear.store.tables import JobRow, OutcomeRow, may_be_id
 
 # A machine that is back within this time came back.
 BACK_WITHIN = timedelta(days=90)
@@ -41,9 +41,8 @@ class Outcomes:
 
     def leave_out(self, job_uuid: str, why: str | None, *, now: datetime) -> None:
         """Count a job no more, and why; with None, count it again. Raises NotFound."""
-        row = self._session.scalar(
-            select(OutcomeRow).join(JobRow, JobRow.id == OutcomeRow.job_id).where(JobRow.uuid == job_uuid)
-        )
+        ended = select(OutcomeRow).join(JobRow, JobRow.id == OutcomeRow.job_id).where(JobRow.uuid == job_uuid)
+        row = self._session.scalar(ended) if may_be_id(job_uuid) else None
         if row is None:
             raise NotFound(kind="ended job", key=job_uuid)
         row.left_out, row.changed_at = why, now

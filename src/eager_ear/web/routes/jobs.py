@@ -7,7 +7,8 @@ from typing import Annotated, get_args
 
 from fastapi import APIRouter, Query, Response
 
-from eager_ear.core.errors import BadField
+from eager_ear.core.errors import BadField, UnknownCode
+from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.visit import WaitsFor, in_force
 from eager_ear.store import NotFound, UnitOfWork
 from eager_ear.use_cases.diary import Sender, Written, open_job, write_entries
@@ -32,6 +33,8 @@ def board(
     layout: Annotated[str | None, Query(max_length=32)] = None,
 ) -> BoardOut:
     """Jobs, last changed first, a page at a time."""
+    if layout is not None and layout not in LAYOUT_CODES:
+        raise UnknownCode(field="layout", value=layout, known=LAYOUT_CODES)
     with UnitOfWork(state.database) as work:
         found = work.jobs.newest(limit=limit + 1, before=_page(after), looked_for=q, waits_for=waits_for, layout=layout)
         counts = work.jobs.waiting()
