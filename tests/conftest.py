@@ -104,6 +104,10 @@ def database(database_url: str) -> Iterator[Database]:
     opened.close()
 
 
+# What the server may ever hold, whatever is sent to it.
+MOST_SERVER_MB = 600
+
+
 @pytest.fixture(scope="session")
 def server_of_this_process(mariadb_url: str) -> Iterator[RunningServer]:
     running = RunningServer(fresh_database(mariadb_url))
@@ -112,10 +116,11 @@ def server_of_this_process(mariadb_url: str) -> Iterator[RunningServer]:
 
 
 @pytest.fixture
-def server(server_of_this_process: RunningServer) -> RunningServer:
-    """The real server, without any data. A test may kill it."""
+def server(server_of_this_process: RunningServer) -> Iterator[RunningServer]:
+    """The real server, without any data. A test may kill it; whatever it sends, the server stays small."""
     server_of_this_process.reset()
-    return server_of_this_process
+    yield server_of_this_process
+    assert server_of_this_process.peak_mb < MOST_SERVER_MB
 
 
 @pytest.fixture

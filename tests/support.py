@@ -83,6 +83,16 @@ class RunningServer:
         process = self._kept[1].process
         return process.pid if process is not None else 0
 
+    @property
+    def peak_mb(self) -> float:
+        """The most that its process ever held; 0 where it was killed."""
+        try:
+            status = Path(f"/proc/{self.pid}/status").read_text()
+        except OSError:
+            return 0.0
+        told = next((line for line in status.splitlines() if line.startswith("VmHWM")), "VmHWM 0 kB")
+        return int(told.split()[1]) / 1000.0
+
     def database(self) -> Database:
         return Database(self._environment["EAGER_EAR_DATABASE_URL"])
 

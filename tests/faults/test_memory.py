@@ -14,10 +14,9 @@ import soundfile
 from eager_ear.casefile import FileProblem, inspect_recording
 from eager_ear.core.errors import BadSignal
 from eager_ear.core.signals.types import AccelerationSignal
+from tests.conftest import MOST_SERVER_MB
 from tests.support import RunningServer
 from tests.web.visits import new_job, put
-
-MOST_MB = 600
 
 
 def announcing(seconds: int, *, channels: int, rate_hz: int) -> bytes:
@@ -55,14 +54,6 @@ def test_a_phone_that_slept_for_minutes_is_not() -> None:
     assert AccelerationSignal(t_s=t_s, axes_m_s2=np.zeros((3, 2000))).duration_s > 600.0
 
 
-def memory_mb(pid: int) -> float:
-    """The most that a process ever held."""
-    for line in Path(f"/proc/{pid}/status").read_text().splitlines():
-        if line.startswith("VmHWM"):
-            return int(line.split()[1]) / 1000.0
-    raise ValueError(pid)
-
-
 def test_many_large_logs_at_once_leave_the_server_small(server: RunningServer, api: httpx.Client) -> None:
     job = new_job(api)
     row = "{:.4f},0.1,0.2,9.81"
@@ -79,4 +70,4 @@ def test_many_large_logs_at_once_leave_the_server_small(server: RunningServer, a
     for thread in threads:
         thread.join()
     assert answers == [200] * 8
-    assert memory_mb(server.pid) < MOST_MB
+    assert 0 < server.peak_mb < MOST_SERVER_MB
