@@ -244,6 +244,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hear/pluck": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hear Pluck
+         * @description The pitch of a plucked belt.
+         */
+        post: operations["hear_pluck_api_hear_pluck_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feel/bounce": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Feel Bounce
+         * @description How a pushed tub swings out, by a phone that lies on it.
+         */
+        post: operations["feel_bounce_api_feel_bounce_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/noises/{layout}/{symptom}/{phase}": {
         parameters: {
             query?: never;
@@ -1296,6 +1336,24 @@ export interface components {
             check: "bounce";
             values: components["schemas"]["BounceValues"];
         };
+        /**
+         * BounceDecay
+         * @description One push. `friction_share`: loss by friction in the first half-swing over all loss in it, 0 to 1.
+         */
+        BounceDecay: {
+            /** Rate Hz */
+            rate_hz: number;
+            /** Damping Ratio */
+            damping_ratio: number;
+            /** Damping Sigma */
+            damping_sigma: number;
+            /** Friction Share */
+            friction_share: number;
+            /** Swings */
+            swings: number;
+            /** Axis */
+            axis: string;
+        };
         /** BounceValues */
         BounceValues: {
             /** Corner */
@@ -2344,6 +2402,28 @@ export interface components {
             /** First */
             first: string;
         };
+        /**
+         * Felt
+         * @description swings : full ones until a twentieth is left, as a hand counts them
+         */
+        Felt: {
+            /** Swings */
+            swings: number;
+            decay: components["schemas"]["BounceDecay"];
+        };
+        /**
+         * FeltIn
+         * @description rows : moment [s] and acceleration along x, y, z [m/s²], gravity included or not.
+         */
+        FeltIn: {
+            /** Rows */
+            rows: [
+                number,
+                number,
+                number,
+                number
+            ][];
+        };
         /** FirstOut */
         FirstOut: {
             /** Code */
@@ -2480,6 +2560,16 @@ export interface components {
             feel?: ("smooth" | "rumble" | "grinding" | "binds" | "scrapes_once_per_turn") | null;
             /** Turns After Flick */
             turns_after_flick?: number | null;
+        };
+        /**
+         * HeardIn
+         * @description samples : 16-bit little-endian, one channel, as base64; at most some five seconds.
+         */
+        HeardIn: {
+            /** Rate Hz */
+            rate_hz: number;
+            /** Samples */
+            samples: string;
         };
         /**
          * HistoryOut
@@ -3772,6 +3862,22 @@ export interface components {
             gap_expected: string | null;
             /** No Way Back */
             no_way_back: string | null;
+        };
+        /**
+         * Pluck
+         * @description hz : pitch of the span; sigma_hz : its standard error; lines : so many of its multiples were heard
+         *
+         *     lowest : the lowest of them; from the second on, half the pitch cannot be told from this one for sure
+         */
+        Pluck: {
+            /** Hz */
+            hz: number;
+            /** Sigma Hz */
+            sigma_hz: number;
+            /** Lines */
+            lines: number;
+            /** Lowest */
+            lowest: number;
         };
         /** PowerBackBody */
         PowerBackBody: {
@@ -7006,6 +7112,270 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Judged"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    hear_pluck_api_hear_pluck_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeardIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pluck"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    feel_bounce_api_feel_bounce_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeltIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Felt"];
                 };
             };
             /** @description Nobody is signed in on this device */

@@ -75,6 +75,7 @@ def create_app(
         routes.people,
         routes.catalogue,
         routes.judging,
+        routes.hearing,
         routes.noises,
         routes.faults,
         routes.record,

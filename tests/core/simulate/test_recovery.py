@@ -102,7 +102,7 @@ def test_result_keeps_the_format_and_stages_are_told(simulated: Make, knowledge:
     assert all(c["gain_bits"] > 0 and c["minutes"] > 0 for c in result["next_checks"])
     curves = curves_dict(analysis.lead)
     assert len(curves["t_s"]) == len(curves["rpm"]) == len(curves["roughness"])
-    assert len(curves["carpet"]["db"]) + 1 == len(curves["carpet"]["rpm_edges"])
+    assert len(curves["order_map"]["db"]) + 1 == len(curves["order_map"]["rpm_edges"])
 
 
 def test_a_hidden_gain_changes_no_call(simulated: Make, knowledge: Knowledge) -> None:

@@ -5,6 +5,7 @@ import { ClockGaps } from "./enter/clock-gaps";
 import { Levels } from "./enter/levels";
 import { PadFields } from "./enter/pad-fields";
 import { CornersOff, FourFeet } from "./enter/plan";
+import { Pluck } from "./enter/pluck";
 import { States } from "./enter/states";
 import { Stopwatch } from "./enter/stopwatch";
 import { Swings } from "./enter/swings";
@@ -31,7 +32,7 @@ export const WIDGETS: Record<CheckSpec["widget"], ComponentType<WidgetProps>> = 
   meter: PadFields,
   millimetres: PadFields,
   minutes: Stopwatch,
-  pluck: PadFields,
+  pluck: Pluck,
   states: States,
   swings: Swings,
   yes_no: States,

@@ -7,6 +7,7 @@ from eager_ear.web.routes.changes import router as changes
 from eager_ear.web.routes.comparison import router as comparison
 from eager_ear.web.routes.faults import router as faults
 from eager_ear.web.routes.guiding import router as guiding
+from eager_ear.web.routes.hearing import router as hearing
 from eager_ear.web.routes.jobs import router as jobs
 from eager_ear.web.routes.judging import router as judging
 from eager_ear.web.routes.listening import router as listening
@@ -27,6 +28,7 @@ __all__ = [
     "comparison",
     "faults",
     "guiding",
+    "hearing",
     "jobs",
     "judging",
     "listening",

@@ -1,9 +1,13 @@
 import { useState } from "react";
 
+import { useFeelBounce } from "../../../api/hearing";
 import { Button } from "../../../ui/button";
 import type { WidgetProps } from "../widgets";
 import { CORNERS, Plan } from "./plan";
+import { useTakeSeconds } from "./take-seconds";
 
+const FELT_S = 8;
+const FEWEST_ROWS = 50;
 const PLACES = [...CORNERS, "centre"];
 
 /** Where it was pushed, then a tap at each full swing until it is still. */
@@ -43,6 +47,13 @@ export function Swings({ typed, onChange, done }: WidgetProps) {
         >
           {typed["swings"] === undefined ? "Tap at each full swing" : `${String(swings)} swings`}
         </button>
+        <FeelIt
+          disabled={corner === ""}
+          onSwings={(felt) => {
+            setCounting(false);
+            onChange({ corner, swings: felt });
+          }}
+        />
         <div className="flex gap-2">
           <Button
             disabled={typed["swings"] === undefined}
@@ -64,5 +75,47 @@ export function Swings({ typed, onChange, done }: WidgetProps) {
         </div>
       </div>
     </div>
+  );
+}
+
+/** The phone lies on the tub and feels its swings, to the tenth of one. */
+function FeelIt({ disabled, onSwings }: { disabled: boolean; onSwings: (swings: string) => void }) {
+  const feel = useFeelBounce();
+  const [still, setStill] = useState(false);
+  const { state, take } = useTakeSeconds(FELT_S, ({ rows }) => {
+    setStill(rows.length < FEWEST_ROWS);
+    if (rows.length < FEWEST_ROWS) return;
+    feel.mutate(
+      { rows: rows.map(([t, x, y, z]) => [Math.max(0, t), x, y, z]) },
+      {
+        onSuccess: (felt) => {
+          onSwings(felt.swings.toFixed(1));
+        },
+      },
+    );
+  });
+  return (
+    <>
+      <Button disabled={disabled || state.at === "taking" || feel.isPending} onClick={() => void take()}>
+        {state.at === "taking"
+          ? `Push once, let go: ${String(state.left_s)} s`
+          : feel.isPending
+            ? "Reading it …"
+            : "Or lay the phone on the tub and let it feel"}
+      </Button>
+      {feel.data ? (
+        <p role="status">
+          Felt {feel.data.swings.toFixed(1)} swings at {feel.data.decay.rate_hz.toFixed(1)} a second, damping ratio{" "}
+          <span className="font-mono">
+            {feel.data.decay.damping_ratio.toFixed(2)} ± {feel.data.decay.damping_sigma.toFixed(2)}
+          </span>
+          .
+        </p>
+      ) : null}
+      {feel.isError ? <p role="status">{feel.error.message}</p> : null}
+      {still || state.at === "refused" ? (
+        <p role="status">This device may not feel here: tap at the swings instead.</p>
+      ) : null}
+    </>
   );
 }
