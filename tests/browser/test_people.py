@@ -53,10 +53,13 @@ def test_the_owner_comes_in_by_the_code_invites_and_goes(door: Page, shop: Runni
     door.get_by_role("button", name="Make a code").tap()
     handed = door.get_by_role("status").locator("strong").inner_text()
 
+    expect(door.get_by_role("img", name="The same as a picture")).to_be_visible()
+
+    # As the picture leads: the code stands there already, and nowhere in the address.
     other = browser.new_context(base_url=shop.url).new_page()
-    other.goto("/people")
-    other.get_by_role("button", name="I have a code").click()
-    other.get_by_label("Code").fill(handed)
+    other.goto(f"/people#code={handed}")
+    expect(other.get_by_label("Code")).to_have_value(handed)
+    expect(other).to_have_url(f"{shop.url}/people")
     other.get_by_label("Name").fill("Ora Reed")
     other.get_by_label("Password").fill("reeds in the wind")
     other.get_by_role("button", name="Come in").click()

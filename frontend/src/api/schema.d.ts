@@ -1728,13 +1728,15 @@ export interface components {
         };
         /**
          * CodeOut
-         * @description A code to be handed over: it is shown this once.
+         * @description A code to be handed over: it is shown this once. picture : the same to point a phone at, as an SVG data URI
          */
         CodeOut: {
             /** Code */
             code: string;
             /** Days */
             days: number;
+            /** Picture */
+            picture: string;
         };
         /**
          * CodeShown

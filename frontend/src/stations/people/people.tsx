@@ -130,6 +130,11 @@ function Everybody() {
           <p role="status" className="sheet p-4">
             Hand this over, it is shown this once and holds once, for {invite.data.days} days:{" "}
             <strong className="block pt-2 font-mono text-2xl">{invite.data.code}</strong>
+            <img
+              src={invite.data.picture}
+              alt="The same as a picture: point the phone of whoever comes in at it"
+              className="mt-3 w-56 max-w-full border-2 border-line"
+            />
           </p>
         ) : null}
       </section>

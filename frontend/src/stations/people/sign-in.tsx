@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import { useEnter } from "../../api/queries";
 import { useWaiting } from "../../device/device";
@@ -8,12 +8,18 @@ import { Trouble } from "../../ui/trouble";
 
 /** The door: a name and a password, or a code that somebody was given. */
 export function SignIn() {
-  const [byCode, setByCode] = useState(false);
+  // Whoever pointed a phone at an invitation comes with its code.
+  const [handed] = useState(() => /^#code=([A-Z0-9-]+)$/i.exec(window.location.hash)?.[1] ?? "");
+  const [byCode, setByCode] = useState(handed !== "");
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
-  const [code, setCode] = useState("");
+  const [code, setCode] = useState(handed);
   const enter = useEnter();
   const { entries, files } = useWaiting();
+  useEffect(() => {
+    // The code is for this page alone: not for its history.
+    if (handed !== "") window.history.replaceState(null, "", window.location.pathname);
+  }, [handed]);
   const waiting = entries.length + files.length;
   return (
     <main className="mx-auto flex max-w-md flex-col gap-5 pt-10">

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import segno
 from fastapi import APIRouter, Request, Response
 
 from eager_ear.core.people import ABSOLUTE, INVITED_FOR
@@ -96,17 +97,15 @@ def people(state: State) -> PeopleOut:
 
 
 @router.post("/people/invitations")
-def invitation(body: InviteIn, acting: Acting, state: State) -> CodeOut:
+def invitation(body: InviteIn, acting: Acting, state: State, request: Request) -> CodeOut:
     """A code by which somebody comes in once."""
-    code = invite(state.database, role=body.role, by=acting.name or CONSOLE)
-    return CodeOut(code=code, days=INVITED_FOR.days)
+    return _handed(invite(state.database, role=body.role, by=acting.name or CONSOLE), request)
 
 
 @router.post("/people/{person_id}/recovery")
-def recovery(person_id: str, acting: Acting, state: State) -> CodeOut:
+def recovery(person_id: str, acting: Acting, state: State, request: Request) -> CodeOut:
     """A code by which somebody sets a password anew."""
-    code = recover(state.database, person_uuid=person_id, by=acting.name or CONSOLE)
-    return CodeOut(code=code, days=INVITED_FOR.days)
+    return _handed(recover(state.database, person_uuid=person_id, by=acting.name or CONSOLE), request)
 
 
 @router.put("/people/{person_id}")
@@ -114,6 +113,13 @@ def change(person_id: str, body: PersonIn, acting: Acting, state: State) -> Peop
     """What somebody may do, and whether they may come in at all."""
     set_role(state.database, person_uuid=person_id, role=body.role, disabled=body.disabled, by=_person(acting))
     return people(state)
+
+
+def _handed(code: str, request: Request) -> CodeOut:
+    """The code, and a picture of the door with it: behind the hash, which no browser sends and no log holds."""
+    door = f"{str(request.base_url).rstrip('/')}/#code={code}"
+    picture = segno.make(door, micro=False).svg_data_uri(scale=5, border=3, dark="#12343b", light="#ffffff")
+    return CodeOut(code=code, days=INVITED_FOR.days, picture=picture)
 
 
 def _person(acting: Actor) -> PersonRecord:

@@ -62,10 +62,11 @@ class PersonOut(BaseModel):
 
 
 class CodeOut(BaseModel):
-    """A code to be handed over: it is shown this once."""
+    """A code to be handed over: it is shown this once. picture : the same to point a phone at, as an SVG data URI"""
 
     code: str
     days: int
+    picture: str
 
 
 class AuditOut(BaseModel):
