@@ -71,13 +71,17 @@ def test_a_report_tells_what_became_of_it(api: httpx.Client, job: str) -> None:
     write(
         api,
         job,
-        entry("offered", {"options": [{"path": ["coupler"], "total": 9000, "currency": "EUR"}]}),
+        entry("offered", {"options": [{"path": ["coupler_kit"], "total": 9000, "currency": "EUR"}]}),
         entry("decided", {"option": 0, "answer": "yes"}),
         entry("found", {"faults": ["motor_coupler"], "not_there": [], "sure": True}),
         entry("follow_up", {"due": "2026-12-24", "what": "Look at the witness mark"}),
         entry("closed", {"outcome": "mended"}),
     )
-    assert len(api.get(f"/api/jobs/{job}/report.pdf").content) > before
+    told = len(api.get(f"/api/jobs/{job}/report.pdf").content)
+    assert told > before
+    # An old part is told of when somebody said what became of it.
+    write(api, job, entry("note", {"about": "old_part:coupler_kit", "text": "handed over"}))
+    assert len(api.get(f"/api/jobs/{job}/report.pdf").content) > told
     assert len(pages(api.get(f"/api/jobs/{job}/label.pdf").content)) == 1
 
 

@@ -8,6 +8,7 @@ export interface Table {
 
 const SVG = "http://www.w3.org/2000/svg";
 const PICTURE_SCALE = 2;
+const MARGIN = 12;
 // What a drawing needs of the page's style once it stands alone.
 const DRAWN = [
   "fill",
@@ -45,12 +46,14 @@ export function svgOf(root: HTMLElement, fonts: string): string {
   const frame = root.getBoundingClientRect();
   const out = document.createElementNS(SVG, "svg");
   out.setAttribute("xmlns", SVG);
-  out.setAttribute("viewBox", `0 0 ${String(frame.width)} ${String(frame.height)}`);
-  out.setAttribute("width", String(frame.width));
-  out.setAttribute("height", String(frame.height));
+  const [width, height] = [frame.width + 2 * MARGIN, frame.height + 2 * MARGIN];
+  out.setAttribute("viewBox", [-MARGIN, -MARGIN, width, height].join(" "));
+  out.setAttribute("width", String(width));
+  out.setAttribute("height", String(height));
   const style = document.createElementNS(SVG, "style");
   style.textContent = fonts;
-  out.append(style, box(frame, frame, { fill: paper(root) }));
+  const ground = new DOMRect(frame.left - MARGIN, frame.top - MARGIN, width, height);
+  out.append(style, box(ground, frame, { fill: paper(root) }));
   walk(root, out, frame);
   return new XMLSerializer().serializeToString(out);
 }
@@ -179,13 +182,13 @@ function dataUrl(blob: Blob): Promise<string> {
 }
 
 /** The same drawing as a picture, twice as fine as the screen's. */
-export async function pngOf(svg: string, width: number, height: number): Promise<Blob> {
+export async function pngOf(svg: string): Promise<Blob> {
   const image = new Image();
   image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`;
   await image.decode();
   const canvas = document.createElement("canvas");
-  canvas.width = Math.ceil(width * PICTURE_SCALE);
-  canvas.height = Math.ceil(height * PICTURE_SCALE);
+  canvas.width = Math.ceil(image.width * PICTURE_SCALE);
+  canvas.height = Math.ceil(image.height * PICTURE_SCALE);
   canvas.getContext("2d")?.drawImage(image, 0, 0, canvas.width, canvas.height);
   return new Promise((resolve, reject) => {
     canvas.toBlob((blob) => {

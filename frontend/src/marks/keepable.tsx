@@ -29,7 +29,7 @@ export function Keepable({ name, table, children }: { name: string; table: () =>
     if (!drawn) throw new Error("There is no graph to keep.");
     const svg = svgOf(drawn, await shippedFonts());
     if (ending === "svg") return new Blob([svg], { type: "image/svg+xml" });
-    return pngOf(svg, drawn.clientWidth, drawn.clientHeight);
+    return pngOf(svg);
   };
   return (
     <div>

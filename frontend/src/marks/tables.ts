@@ -1,4 +1,4 @@
-import type { Curves, RecordData, Schemas, Suspect } from "../api/client";
+import type { Curves, DecisionData, Option, RecordData, Schemas, Suspect } from "../api/client";
 import type { Table } from "../lib/graph-file";
 
 /** The numbers behind each graph, as they are kept. */
@@ -77,4 +77,40 @@ export function changesTable(changes: readonly Schemas["Change"][]): Table {
       String(c.healthy_after),
     ]),
   };
+}
+
+export function choicesTable(choices: DecisionData["choices"]): Table {
+  return {
+    head: ["action", "fault_or_check", "minutes", "wrong", "spent_minor", "lost_minor", "total_minor", "currency"],
+    rows: choices.map((c) => [
+      c.action,
+      c.fault ?? c.check,
+      c.minutes,
+      c.wrong,
+      c.spent.minor,
+      c.lost.minor,
+      c.total.minor,
+      c.total.currency,
+    ]),
+  };
+}
+
+export function optionsTable(options: readonly Option[]): Table {
+  return {
+    head: ["option", "line", "low_minor", "high_minor", "currency"],
+    rows: options.flatMap((o) => [
+      ...o.lines.map((line) => [
+        o.code,
+        line.kind,
+        line.amount.low.minor,
+        line.amount.high.minor,
+        line.amount.low.currency,
+      ]),
+      [o.code, "total", o.total.low.minor, o.total.high.minor, o.total.low.currency],
+    ]),
+  };
+}
+
+export function gapsTable(gaps: readonly (number | null)[]): Table {
+  return { head: ["clock_deg", "gap_mm"], rows: gaps.map((gap, k) => [(360 * k) / gaps.length, gap]) };
 }

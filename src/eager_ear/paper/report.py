@@ -23,6 +23,7 @@ class ReportFacts:
     suspects : short names with their chances; found : what was really there, empty where nobody is sure
     done : names of the repairs; renewed : parts; workaround : a bench-made fix is in the machine
     proofs : tests with how they stand and why one was left out; compared : the machine before and after, in a sentence
+    old_parts : that came out, and what became of each
     pegs : quantities before and after with their texts; due : days with what is done then
     """
 
@@ -36,6 +37,7 @@ class ReportFacts:
     found: Sequence[str]
     done: Sequence[str]
     renewed: Sequence[str]
+    old_parts: Sequence[tuple[str, str]]
     workaround: bool
     proofs: Sequence[tuple[str, Proof, str]]
     compared: str
@@ -76,6 +78,8 @@ def report_pdf(facts: ReportFacts, *, size: Size) -> bytes:
             sheet.words(name)
         if facts.renewed:
             sheet.words(f"Renewed: {', '.join(facts.renewed)}.")
+        for name, fate in facts.old_parts:
+            sheet.words(f"Old {name.lower()}: {fate}.")
     if facts.workaround:
         sheet.words(
             "This is a workaround, not a repair: it is looked at again on the day named below, and the machine is "

@@ -20,6 +20,9 @@ from eager_ear.use_cases.offering import offer_for
 from eager_ear.use_cases.proving import TestState, proof_for
 from eager_ear.use_cases.stripping import strip_for
 
+# A note about an old part says what became of it.
+OLD_PART = "old_part:"
+
 
 def quote_of(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, size: Size) -> bytes:
     """The quote of a job. Raises NothingToOffer where too little is known."""
@@ -82,6 +85,7 @@ def _report_facts(work: UnitOfWork, job: JobRecord, knowledge: Knowledge) -> Rep
         found=[knowledge.faults[f].name for f in found_in(visit) or ()],
         done=[path.name for path in paths],
         renewed=[knowledge.repair.parts[code].name for code in _merged_parts(paths)],
+        old_parts=_old_parts(visit, knowledge),
         workaround=ended == "workaround",
         proofs=[(t.test.name, _stands(t), t.left_out) for t in proving.tests if not t.optional] if mended else (),
         compared=compared.says if compared is not None else "",
@@ -89,6 +93,14 @@ def _report_facts(work: UnitOfWork, job: JobRecord, knowledge: Knowledge) -> Rep
         advice=proving.advice,
         due=[(date.fromisoformat(str(f["due"])), str(f["what"])) for f in visit.proof.follow_ups if not f.get("done")],
     )
+
+
+def _old_parts(visit: Visit, knowledge: Knowledge) -> list[tuple[str, str]]:
+    """What became of the parts that came out, by the last word on each."""
+    said = {n.about: n.text for n in visit.any_time.notes if n.about is not None and n.about.startswith(OLD_PART)}
+    parts = knowledge.repair.parts
+    fates = [(about.removeprefix(OLD_PART), fate) for about, fate in said.items()]
+    return [(parts[code].name, fate) for code, fate in fates if code in parts]
 
 
 def _decided_by(result: Mapping[str, Any], fault: str) -> list[str]:

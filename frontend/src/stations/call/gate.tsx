@@ -3,6 +3,8 @@ import { useDeferredValue, useState } from "react";
 import type { DecisionData, Job } from "../../api/client";
 import { useDecision } from "../../api/queries";
 import { digitsOf, money } from "../../lib/money";
+import { Keepable } from "../../marks/keepable";
+import { choicesTable } from "../../marks/tables";
 import { StripHatches } from "../cost/option-strip";
 import { Button } from "../../ui/button";
 import { Slider } from "../../ui/slider";
@@ -28,14 +30,16 @@ export function Gate({ job }: { job: Job }) {
           <strong>First, whatever the sum says: {first.map((f) => f.name.toLowerCase()).join(", ")}.</strong> {whyFirst}
         </p>
       ) : null}
-      <StripHatches />
-      <ul className="flex flex-col gap-3">
-        {choices.map((choice, i) => (
-          <li key={`${choice.action} ${choice.fault ?? choice.check ?? ""}`}>
-            <Bar choice={choice} most={most} best={i === 0} />
-          </li>
-        ))}
-      </ul>
+      <Keepable name="The gate" table={() => choicesTable(choices)}>
+        <StripHatches />
+        <ul className="flex flex-col gap-3">
+          {choices.map((choice, i) => (
+            <li key={`${choice.action} ${choice.fault ?? choice.check ?? ""}`}>
+              <Bar choice={choice} most={most} best={i === 0} />
+            </li>
+          ))}
+        </ul>
+      </Keepable>
       <p className="text-sm text-ink-soft">
         Solid is what it takes anyway, hatched what being wrong costs times its chance: the work in vain, parts that do
         not go back, the true fault still there.

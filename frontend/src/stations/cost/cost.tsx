@@ -4,6 +4,8 @@ import { type Job, type Option, ServerSaid } from "../../api/client";
 import { useCatalogue, useOffer } from "../../api/queries";
 import { unbroken } from "../../lib/format";
 import { moneyRange } from "../../lib/money";
+import { Keepable } from "../../marks/keepable";
+import { optionsTable } from "../../marks/tables";
 import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
@@ -41,29 +43,31 @@ export function Cost() {
         </p>
       </header>
       <div className="flex min-w-0 flex-col gap-4">
-        <StripHatches />
-        <p className="flex flex-wrap gap-x-4 text-sm" aria-hidden="true">
-          <Key fill="var(--ink)" name="parts" />
-          <Key fill="url(#work)" name="work" />
-          <Key fill="url(#rest)" name="way and the rest" />
-          <Key fill="var(--seaglass)" name="a year that it buys" />
-        </p>
-        <ul className="flex flex-col gap-3" aria-label="Options">
-          {options.map((option) => (
-            <OptionSheet
-              key={option.code}
-              option={option}
-              most={most}
-              proposed={option.code === proposed}
-              open={option === open}
-              onOpen={() => {
-                setChosen(option.code);
-              }}
-            >
-              <Lines job={job} option={option} currency={offer.data.currency} />
-            </OptionSheet>
-          ))}
-        </ul>
+        <Keepable name="Options" table={() => optionsTable(options)}>
+          <StripHatches />
+          <p className="flex flex-wrap gap-x-4 text-sm" aria-hidden="true">
+            <Key fill="var(--ink)" name="parts" />
+            <Key fill="url(#work)" name="work" />
+            <Key fill="url(#rest)" name="way and the rest" />
+            <Key fill="var(--seaglass)" name="a year that it buys" />
+          </p>
+          <ul className="flex flex-col gap-3" aria-label="Options">
+            {options.map((option) => (
+              <OptionSheet
+                key={option.code}
+                option={option}
+                most={most}
+                proposed={option.code === proposed}
+                open={option === open}
+                onOpen={() => {
+                  setChosen(option.code);
+                }}
+              >
+                <Lines job={job} option={option} currency={offer.data.currency} />
+              </OptionSheet>
+            ))}
+          </ul>
+        </Keepable>
         <PaperLinks name="The quote as PDF" href={`/api/jobs/${job.id}/quote.pdf`} />
         {open ? <CustomersAnswer job={job} offer={offer.data} option={open} /> : null}
       </div>

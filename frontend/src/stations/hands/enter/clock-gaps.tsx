@@ -1,5 +1,7 @@
 import { useState } from "react";
 
+import { Keepable } from "../../../marks/keepable";
+import { gapsTable } from "../../../marks/tables";
 import { OneChip } from "../../../ui/chips";
 import type { WidgetProps } from "../widgets";
 import { hourWords, nextPlace, readings, roundTheClock, withReading } from "./lists";
@@ -52,44 +54,53 @@ export function ClockGaps({ check, typed, onChange, judged }: WidgetProps) {
             onChange({ ...typed, [name]: "" });
           }}
         />
-        <div className="relative mx-auto mt-3 size-80" role="group" aria-label="Gaps round the drum clock">
-          <svg viewBox={`0 0 ${String(SIZE)} ${String(SIZE)}`} className="absolute inset-0" aria-hidden="true">
-            <circle cx={CENTRE} cy={CENTRE} r={OUTER + 8} fill="var(--porcelain)" stroke="var(--ink)" strokeWidth="3" />
-            <circle cx={CENTRE} cy={CENTRE} r={INNER - 10} fill="none" stroke="var(--line)" strokeWidth="2" />
-            {fit ? <path d={fit} fill="none" stroke="var(--ink)" strokeWidth="2" strokeDasharray="6 4" /> : null}
-            {numbers.map((gap, k) => {
-              if (gap === null) return null;
+        <Keepable name="Gaps round the drum" table={() => gapsTable(numbers)}>
+          <div className="relative mx-auto mt-3 size-80" role="group" aria-label="Gaps round the drum clock">
+            <svg viewBox={`0 0 ${String(SIZE)} ${String(SIZE)}`} className="absolute inset-0" aria-hidden="true">
+              <circle
+                cx={CENTRE}
+                cy={CENTRE}
+                r={OUTER + 8}
+                fill="var(--porcelain)"
+                stroke="var(--ink)"
+                strokeWidth="3"
+              />
+              <circle cx={CENTRE} cy={CENTRE} r={INNER - 10} fill="none" stroke="var(--line)" strokeWidth="2" />
+              {fit ? <path d={fit} fill="none" stroke="var(--ink)" strokeWidth="2" strokeDasharray="6 4" /> : null}
+              {numbers.map((gap, k) => {
+                if (gap === null) return null;
+                const { x, y } = roundTheClock(k, count);
+                return (
+                  <circle
+                    key={k}
+                    cx={CENTRE + x * radius(gap)}
+                    cy={CENTRE + y * radius(gap)}
+                    r="6"
+                    fill="var(--persimmon)"
+                  />
+                );
+              })}
+            </svg>
+            {read.map((one, k) => {
               const { x, y } = roundTheClock(k, count);
               return (
-                <circle
+                <button
                   key={k}
-                  cx={CENTRE + x * radius(gap)}
-                  cy={CENTRE + y * radius(gap)}
-                  r="6"
-                  fill="var(--persimmon)"
-                />
+                  type="button"
+                  aria-pressed={k === place}
+                  aria-label={`${hourWords(k, count)}: ${one === "" ? "not read yet" : `${one} mm`}`}
+                  className={`absolute size-12 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 font-mono text-sm font-bold ${k === place ? "border-ink bg-marigold text-on-marigold" : "border-line bg-porcelain"}`}
+                  style={{ left: CENTRE + x * (DIAL + 8), top: CENTRE + y * (DIAL + 8) }}
+                  onClick={() => {
+                    setPlace(k);
+                  }}
+                >
+                  {one === "" ? "·" : one}
+                </button>
               );
             })}
-          </svg>
-          {read.map((one, k) => {
-            const { x, y } = roundTheClock(k, count);
-            return (
-              <button
-                key={k}
-                type="button"
-                aria-pressed={k === place}
-                aria-label={`${hourWords(k, count)}: ${one === "" ? "not read yet" : `${one} mm`}`}
-                className={`absolute size-12 -translate-x-1/2 -translate-y-1/2 rounded-full border-2 font-mono text-sm font-bold ${k === place ? "border-ink bg-marigold text-on-marigold" : "border-line bg-porcelain"}`}
-                style={{ left: CENTRE + x * (DIAL + 8), top: CENTRE + y * (DIAL + 8) }}
-                onClick={() => {
-                  setPlace(k);
-                }}
-              >
-                {one === "" ? "·" : one}
-              </button>
-            );
-          })}
-        </div>
+          </div>
+        </Keepable>
       </div>
       <NumberPad
         label={`Gap at ${hourWords(place, count)}`}
