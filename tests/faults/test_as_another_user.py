@@ -56,7 +56,7 @@ def test_who_takes_over_from_root_has_to_be_able_to_run_it() -> None:
         assert not can_run(nobody, str(out_of_reach))
 
 
-def nobody_starts(folder: Path) -> bool:
+def nobody_starts(folder: Path, *, and_stops: bool = True) -> bool:
     """Whether the database of a folder answers nobody, who becomes so in a process of its own and owns the folder."""
     nobody = pwd.getpwnam("nobody")
     for path in (folder, *folder.rglob("*")):
@@ -69,7 +69,7 @@ def nobody_starts(folder: Path) -> bool:
             os.setgid(nobody.pw_gid)
             os.setuid(nobody.pw_uid)
             private = PrivateMariaDb(folder / "db")
-            status = 0 if answers(private) and private.stop() else 2
+            status = 0 if answers(private) and (not and_stops or private.stop()) else 2
         finally:
             os._exit(status)
     _, ended = os.waitpid(child, 0)
@@ -87,6 +87,23 @@ def test_anybody_may_start_it_what_root_made_as_well() -> None:
         taken_over.mkdir()
         made_by_root.folder.rename(taken_over / "db")
         assert nobody_starts(taken_over)
+
+
+@ROOT_ONLY
+def test_root_beside_a_database_that_runs_as_somebody_else_takes_nothing_from_under_it() -> None:
+    with tempfile.TemporaryDirectory(prefix="ee-", dir="/tmp", ignore_cleanup_errors=True) as scratch:
+        folder = Path(scratch)
+        folder.chmod(0o711)
+        assert nobody_starts(folder, and_stops=False)
+        private = PrivateMariaDb(folder / "db")
+        try:
+            # As ./ear status, backup and the others do beside a server that runs.
+            assert answers(private)
+            assert answers(private)
+            nobody = pwd.getpwnam("nobody").pw_uid
+            assert {path.lstat().st_uid for path in (folder / "db").rglob("*.frm")} == {nobody}
+        finally:
+            private.stop()
 
 
 @pytest.mark.skipif(os.geteuid() == 0, reason="whoever is not root is tested as root above")

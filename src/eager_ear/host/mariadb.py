@@ -82,7 +82,8 @@ class PrivateMariaDb:
             raise MariaDbProblem(f"{self.socket} is too long for a socket: choose a shorter EAGER_EAR_HOME.")
         try:
             self.scratch.mkdir(parents=True, exist_ok=True)
-            if _drops():
+            # What runs belongs to whoever it runs as: taken from under it, it could open no table any more.
+            if _drops() and self.pid() is None:
                 self._hand_over()
         except OSError as exc:
             raise MariaDbProblem(f"{self.folder} cannot be made ready for the database: {exc.strerror}.") from exc

@@ -14,7 +14,7 @@ from sqlalchemy import text
 
 from eager_ear import __version__
 from eager_ear.host.folder import home
-from eager_ear.host.mariadb import PrivateMariaDb
+from eager_ear.host.mariadb import MariaDbProblem, PrivateMariaDb
 from eager_ear.store import Database, StoreError, UnitOfWork
 
 SERVING = "serving.json"
@@ -76,7 +76,7 @@ def look(now: datetime) -> Status:
                 database.close()
     except StoreError as trouble:
         problem = trouble.sentence()
-    except OSError as trouble:
+    except (MariaDbProblem, OSError) as trouble:
         problem = str(trouble)
     usage = shutil.disk_usage(folder if folder.is_dir() else Path("/"))
     return Status(

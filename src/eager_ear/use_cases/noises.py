@@ -6,7 +6,9 @@ The same machine each time, so that only what is wrong with it differs.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from concurrent.futures import ProcessPoolExecutor
 from functools import lru_cache
+from multiprocessing import get_context
 
 import numpy as np
 
@@ -77,7 +79,17 @@ def fault_noise(*, layout: str, fault: str, stage: str, phase: str, knowledge: K
 
 @lru_cache(maxsize=MOST_KEPT)
 def _stretches(layout: str, fault: str, strength: float) -> Mapping[str, Heard]:
-    """One spin's phases, a few seconds each; the spin itself is not kept."""
+    """One spin's phases, a few seconds each.
+
+    Made in a process of its own: a spin takes three hundred megabytes, of which a server that lives for weeks would
+    keep a part for each of its threads.
+    """
+    with ProcessPoolExecutor(max_workers=1, mp_context=get_context("spawn")) as child:
+        return child.submit(made_up, layout, fault, strength).result()
+
+
+def made_up(layout: str, fault: str, strength: float) -> dict[str, Heard]:
+    """The phases of a simulated spin; the spin itself is not kept."""
     spin = simulate_case(layout=layout, faults=[fault], seed=SEED, strength=strength)
     sound = next(r.signal for r in spin.case.recordings if isinstance(r.signal, AudioSignal))
     rate = sound.sample_rate_hz
