@@ -37,6 +37,7 @@ def test_a_request_is_found_in_the_log_by_the_number_of_its_answer(logged: Runni
         job = open_job(api, machine("Heron island"))
         found = api.get("/api/jobs", params={"q": "heron"})
         missing = api.get("/api/jobs/nowhere")
+    logged.stop()  # what is logged after the answer has come is written by then
     by_number = {e["request"]: e for e in events(tmp_path) if e["event"] == "answered"}
     told = by_number[found.headers["x-request-id"]]
     assert (told["method"], told["path"], told["status"], told["level"]) == ("GET", "/api/jobs", 200, "info")

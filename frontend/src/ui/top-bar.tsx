@@ -1,8 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 
-import { useMe } from "../api/queries";
-
 type Light = "day" | "dim";
 
 function firstLight(): Light {
@@ -13,7 +11,6 @@ function firstLight(): Light {
 
 export function TopBar() {
   const [light, setLight] = useState<Light>(firstLight);
-  const me = useMe();
   useEffect(() => {
     document.documentElement.dataset["light"] = light;
     localStorage.setItem("light", light);
@@ -34,14 +31,6 @@ export function TopBar() {
         <Link to="/shop" className="flex min-h-12 items-center px-2 underline-offset-4 hover:underline sm:px-3">
           shop
         </Link>
-        {me.data?.mode === "people" ? (
-          <Link
-            to="/people"
-            className="hidden min-h-12 max-w-40 items-center truncate px-3 underline-offset-4 hover:underline sm:flex"
-          >
-            {me.data.name}
-          </Link>
-        ) : null}
         <button
           type="button"
           className="min-h-12 whitespace-nowrap px-2 underline-offset-4 hover:underline sm:px-3"
