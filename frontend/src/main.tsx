@@ -55,6 +55,8 @@ const persister = createAsyncStoragePersister({
     },
   },
   key: CACHE,
+  // Whoever steps into the cellar at once has what was just fetched.
+  throttleTime: 100,
 });
 const root = document.getElementById("root");
 if (root) {
