@@ -6,11 +6,13 @@ import contextlib
 from collections.abc import Generator, Iterator
 
 import pytest
-from playwright.sync_api import Browser, Error, Page
+from playwright.sync_api import Browser, Error, Page, expect
 
 from tests.support import RunningServer, chromium
 
 WITHIN_MS = 30_000
+# Shared machines are slow at times: what is to be seen is waited for as long as what is to be tapped.
+expect.set_options(timeout=WITHIN_MS)
 
 
 @pytest.fixture(scope="module")

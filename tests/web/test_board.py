@@ -86,6 +86,7 @@ def test_pages_follow_one_another_and_each_job_stands_once(api: httpx.Client) ->
         after = page["after"]
     assert seen == ids[::-1]
     assert page["after"] is None
+    assert page["waiting"] is None
     with_words = board(api, limit=2, q="lock")
     assert [j["place"] for j in board(api, limit=2, q="lock", after=with_words["after"])["jobs"]] == [
         "Lock 4",

@@ -1315,7 +1315,9 @@ export interface components {
         };
         /**
          * BoardOut
-         * @description waiting : how many jobs of all wait for what; after : names the next page, None on the last
+         * @description waiting : how many jobs of all wait for what, None where only some were asked for
+         *
+         *     after : names the next page, None on the last
          */
         BoardOut: {
             /** Jobs */
@@ -1323,7 +1325,7 @@ export interface components {
             /** Waiting */
             waiting: {
                 [key: string]: number;
-            };
+            } | null;
             /** After */
             after: string | null;
         };

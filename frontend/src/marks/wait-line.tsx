@@ -1,3 +1,5 @@
+import { WashingLine } from "./washing-line";
+
 export interface WaitTag {
   wait: string;
   words: string;
@@ -18,20 +20,7 @@ export function WaitLine({
   const most = Math.max(1, ...tags.filter((tag) => tag.wait !== "nothing").map((tag) => tag.count));
   return (
     <div role="group" aria-label="What they wait for" className="relative pb-4 pt-3">
-      <svg
-        className="absolute inset-x-0 top-0 h-6 w-full"
-        preserveAspectRatio="none"
-        viewBox="0 0 100 10"
-        aria-hidden="true"
-      >
-        <path
-          d="M0 3 Q50 11 100 3"
-          fill="none"
-          stroke="currentColor"
-          strokeWidth="1.5"
-          vectorEffect="non-scaling-stroke"
-        />
-      </svg>
+      <WashingLine />
       <ul className="relative flex flex-wrap gap-x-2 gap-y-1 sm:gap-x-4">
         {tags.map((tag) => (
           <li key={tag.wait} className="flex flex-col items-start">

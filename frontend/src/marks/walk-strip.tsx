@@ -1,5 +1,7 @@
 import { Link } from "react-router";
 
+import { WashingLine } from "./washing-line";
+
 export type TagState = "here" | "done" | "open";
 
 export interface Tag {
@@ -24,20 +26,7 @@ const STATE_WORDS: Record<TagState, string> = {
 export function WalkStrip({ tags, base }: { tags: readonly Tag[]; base: string }) {
   return (
     <nav aria-label="Stations of this job" className="relative mt-2 pt-3">
-      <svg
-        className="absolute inset-x-0 top-0 h-6 w-full"
-        preserveAspectRatio="none"
-        viewBox="0 0 100 10"
-        aria-hidden="true"
-      >
-        <path
-          d="M0 3 Q50 11 100 3"
-          fill="none"
-          stroke="currentColor"
-          strokeWidth="1.5"
-          vectorEffect="non-scaling-stroke"
-        />
-      </svg>
+      <WashingLine />
       <ol className="relative grid grid-cols-7 gap-1 sm:gap-3">
         {tags.map((tag) => (
           <li key={tag.station} className="flex min-w-0 flex-col items-center">

@@ -4,14 +4,13 @@ import { Link } from "react-router";
 import { useChooseSheet, useServiceMode } from "../../api/guiding";
 import type { Job, ServiceModeData } from "../../api/client";
 import { useCatalogue } from "../../api/queries";
-import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { leftOf, useNow } from "../../lib/now";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
 import { Fetching } from "../../ui/fetching";
 import { useFramedJob } from "../job-frame";
 import { Photo } from "../photos";
+import { Timed } from "../timed";
 import { Coach } from "./guides/coach";
 import { ComponentTest } from "./guides/component-test";
 import { SheetForm } from "./guides/sheet-form";
@@ -93,10 +92,6 @@ export function ServiceModePage() {
 
 function WayIn({ job, kept }: { job: Job; kept: Kept }) {
   const { sheet } = kept;
-  const { write } = useWrite(job.id);
-  const settle = job.any_time.timers.find((t) => t.about === SETTLE);
-  const now = useNow(settle !== undefined);
-  const left = settle ? leftOf(settle.rings_at, now) : null;
   const slots = [
     ["Before", sheet.before],
     ["Keeps it from starting", sheet.blocked_by],
@@ -119,30 +114,15 @@ function WayIn({ job, kept }: { job: Job; kept: Kept }) {
         ))}
       </dl>
       {sheet.settle_s ? (
-        <div className="flex flex-wrap items-center gap-4">
-          {settle && left ? (
-            <>
-              <p role="timer" className="font-mono text-3xl font-bold">
-                {left.over ? "Settled" : left.text}
-              </p>
-              <Button
-                onClick={() => {
-                  void write([entryOf("timer_end", { timer: settle.entry, how: left.over ? "rang" : "cut_short" })]);
-                }}
-              >
-                Go on
-              </Button>
-            </>
-          ) : (
-            <Button
-              onClick={() => {
-                void write([entryOf("timer", { for: "settle", minutes: (sheet.settle_s ?? 0) / 60, about: SETTLE })]);
-              }}
-            >
-              Plugged in: wait {sheet.settle_s.toFixed(0)} s
-            </Button>
-          )}
-        </div>
+        <Timed
+          job={job}
+          what="settle"
+          about={SETTLE}
+          minutes={sheet.settle_s / 60}
+          begin={`Plugged in: wait ${sheet.settle_s.toFixed(0)} s`}
+          over="Settled"
+          end="Go on"
+        />
       ) : null}
       <Coach beat={kept.beat} />
       <p className="max-w-prose text-ink-soft">

@@ -37,11 +37,12 @@ def board(
         raise UnknownCode(field="layout", value=layout, known=LAYOUT_CODES)
     with UnitOfWork(state.database) as work:
         found = work.jobs.newest(limit=limit + 1, before=_page(after), looked_for=q, waits_for=waits_for, layout=layout)
-        counts = work.jobs.waiting()
+        # What waits in all is told with the board itself, not with every page and word that is looked for.
+        counts = work.jobs.waiting() if not (after or q or waits_for or layout) else None
     jobs, last = found[:limit], found[limit - 1] if len(found) > limit else None
     return BoardOut(
         jobs=[JobShortOut.of(job) for job in jobs],
-        waiting={wait: counts.get(wait, 0) for wait in get_args(WaitsFor)},
+        waiting=None if counts is None else {wait: counts.get(wait, 0) for wait in get_args(WaitsFor)},
         after=f"{last.changed_at.isoformat()}/{last.id}" if last is not None else None,
     )
 

@@ -289,8 +289,11 @@ class JobShortOut(BaseModel):
 
 
 class BoardOut(BaseModel):
-    """waiting : how many jobs of all wait for what; after : names the next page, None on the last"""
+    """waiting : how many jobs of all wait for what, None where only some were asked for
+
+    after : names the next page, None on the last
+    """
 
     jobs: list[JobShortOut]
-    waiting: dict[WaitsFor, int]
+    waiting: dict[WaitsFor, int] | None
     after: str | None

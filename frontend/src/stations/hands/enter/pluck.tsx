@@ -1,3 +1,4 @@
+import { ServerSaid } from "../../../api/client";
 import { useHearPluck } from "../../../api/hearing";
 import { Button } from "../../../ui/button";
 import type { WidgetProps } from "../widgets";
@@ -40,7 +41,9 @@ export function Pluck(props: WidgetProps) {
               : ""}
           </p>
         ) : hear.isError ? (
-          <p role="status">{hear.error.message}</p>
+          <p role="status">
+            {hear.error instanceof ServerSaid ? hear.error.message : "No signal here: type the pitch instead."}
+          </p>
         ) : state.at === "refused" ? (
           <p role="status">This page may not listen here: type the pitch instead.</p>
         ) : (

@@ -1,5 +1,6 @@
 import { useState } from "react";
 
+import { ServerSaid } from "../../../api/client";
 import { useFeelBounce } from "../../../api/hearing";
 import { Button } from "../../../ui/button";
 import type { WidgetProps } from "../widgets";
@@ -112,7 +113,11 @@ function FeelIt({ disabled, onSwings }: { disabled: boolean; onSwings: (swings: 
           .
         </p>
       ) : null}
-      {feel.isError ? <p role="status">{feel.error.message}</p> : null}
+      {feel.isError ? (
+        <p role="status">
+          {feel.error instanceof ServerSaid ? feel.error.message : "No signal here: tap at the swings instead."}
+        </p>
+      ) : null}
       {still || state.at === "refused" ? (
         <p role="status">This device may not feel here: tap at the swings instead.</p>
       ) : null}

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 
 import { useWetLoad } from "../../../api/guiding";
-import type { Job, ProofData } from "../../../api/client";
+import { type Job, type ProofData, ServerSaid } from "../../../api/client";
 import { useDraft } from "../../../lib/draft";
 import { numberOf } from "../../../lib/format";
 import { OneChip } from "../../../ui/chips";
@@ -79,8 +79,10 @@ export function WetLoad({ job, cloths }: { job: Job; cloths: ProofData["cloths"]
         >
           {load.data.says}
         </p>
-      ) : load.isError ? (
+      ) : load.error instanceof ServerSaid ? (
         <p role="status">{load.error.message}</p>
+      ) : load.isError || load.fetchStatus === "paused" ? (
+        <p role="status">No signal: what you typed is kept here, and weighed once there is one.</p>
       ) : null}
       {cloth ? <p className="text-sm text-ink-soft">{cloth.says} Judgement, as ranges.</p> : null}
       <p>
