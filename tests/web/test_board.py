@@ -100,8 +100,11 @@ def test_a_page_that_nobody_named_is_refused(api: httpx.Client, after: str) -> N
 
 
 def test_rare_words_are_found_behind_the_newest(api: httpx.Client) -> None:
-    rare = open_job(api, machine("Heronry"))
+    rare = open_job(api, machine("Heronry"), entry("note", {"text": "The one with the reeds", "about": "story"}))
     for n in range(45):
         open_job(api, machine(f"Ferry {n}"))
     # Twenty pages of two are read for words; the heronry lies behind them.
     assert [j["id"] for j in board(api, limit=2, q="heron")["jobs"]] == [rare]
+    # Words that no index keeps are held by the jobs all the same.
+    assert [j["id"] for j in board(api, limit=2, q="heronry with the reeds")["jobs"]] == [rare]
+    assert board(api, limit=2, q="heronry for the reeds")["jobs"] == []

@@ -222,6 +222,12 @@ def test_a_trainee_does_everything_on_practice_jobs_and_nothing_on_others(
         known = trainee.post(f"{own}/entries", json={"entries": [entry("machine", {"known_as": real["machine_id"]})]})
         assert known.json()["entries"][0]["problem"]["field"] == "body.known_as"
         assert trainee.delete(f"/api/jobs/{real['id']}/measuring").status_code == 403
+        # What a practice job says of prices and sheets is not the shop's.
+        priced = entry("priced", {"part": "coupler_kit", "amount": 1, "currency": "EUR", "source": "made up"})
+        trainee.post(f"{own}/entries", json={"entries": [priced]})
+        sheet = {"layout": "top_coupler", "name": "Made up", "photo": new_id(), "enter": [{"act": "left"}]}
+        assert trainee.put(f"{own}/service-mode/sheets/{new_id()}", json=sheet).status_code == 403
+        assert "made up" not in owner.get("/api/shop").text
     # It teaches nothing, stands in no register, and is told apart on the board.
     assert owner.get("/api/record").json()["ended"] == 0
     assert practice["machine_id"] not in {m["id"] for m in owner.get("/api/machines").json()["machines"]}

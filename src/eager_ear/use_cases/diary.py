@@ -255,7 +255,8 @@ class _Pen:
         self._work.entries.add(self._job.id, entry)
         self._kept[entry.id] = entry
         self.added.append(entry)
-        remember_price(self._work, entry)
+        if not self._job.practice:
+            remember_price(self._work, entry)
         return Taken(id=entry.id, seq=entry.seq)
 
     def _require_what_it_names(self, draft: Draft) -> None:

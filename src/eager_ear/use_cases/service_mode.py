@@ -11,6 +11,7 @@ from eager_ear.core.proof import Beat, ServiceSheet, Turn, beat, check_sheet
 from eager_ear.core.repair import Aside, Repair, TestRow
 from eager_ear.store import Database, JobRecord, SheetRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.people import NotAllowed
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -58,11 +59,15 @@ def keep_sheet(database: Database, job_uuid: str, uuid: str, sheet: ServiceSheet
         Slots that cannot be, or a photograph that this visit does not have.
     NotFound
         No such job.
+    NotAllowed
+        From a practice job.
     """
     check_sheet(sheet)
 
     def kept(work: UnitOfWork) -> None:
         job = work.jobs.get(job_uuid)
+        if job.practice:
+            raise NotAllowed(reason="A practice job keeps no sheet for the shop: read it in one that counts.")
         photo = work.attachments.find(sheet.photo)
         if photo is None or photo.purpose != "photo":
             raise BadField(field="photo", reason="of the sheet has not come yet: without it no sequence is kept.")

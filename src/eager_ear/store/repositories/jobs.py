@@ -17,6 +17,12 @@ from eager_ear.store.tables import JobRow, may_be_id
 
 # The full-text index keeps words from this length on.
 SHORTEST_WORD, MOST_WORDS = 3, 12
+# And leaves these out (InnoDB's own list; INFORMATION_SCHEMA.INNODB_FT_DEFAULT_STOPWORD).
+STOPWORDS = (
+    "a about an are as at be by com de en for from how i in is it la of "
+    "on or that the this to was what when where who will with und www"
+)
+NOT_INDEXED = frozenset(STOPWORDS.split())
 # So many pages of the newest are read for words: a word that one job in so many holds fills a page.
 NEAR_PAGES = 20
 
@@ -108,20 +114,21 @@ class Jobs:
         """Those that hold all the words, each as the beginning of one.
 
         What many jobs hold is found among the newest, read one by one; what few hold, by the index. An index alone
-        would fetch and sort all that hold a common word.
+        would fetch and sort all that hold a common word. Words that it does not keep, alone, are looked for among the
+        newest only.
         """
         near = asked.limit(NEAR_PAGES * limit).subquery()
         job = aliased(JobRow, near)
         beginnings = [job.words.contains(f" {word}", autoescape=True) for word in words]
         newest_first = (job.changed_at.desc(), job.id.desc())
         found = list(self._session.scalars(select(job).where(*beginnings).order_by(*newest_first).limit(limit)))
-        indexed = [word for word in words if len(word) >= SHORTEST_WORD]
+        indexed = [word for word in words if len(word) >= SHORTEST_WORD and word.lower() not in NOT_INDEXED]
         if len(found) == limit or not indexed:
             return found
         against = " ".join(f"+{word}*" for word in indexed)
-        short = [JobRow.words.contains(f" {word}", autoescape=True) for word in words if word not in indexed]
+        others = [JobRow.words.contains(f" {word}", autoescape=True) for word in words if word not in indexed]
         held = match(JobRow.__table__.c.words, against=against).in_boolean_mode()
-        return list(self._session.scalars(asked.where(held, *short).limit(limit)))
+        return list(self._session.scalars(asked.where(held, *others).limit(limit)))
 
     def waiting(self) -> dict[str, int]:
         """How many jobs wait for what."""

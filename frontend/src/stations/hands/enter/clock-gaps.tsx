@@ -54,7 +54,7 @@ export function ClockGaps({ check, typed, onChange, judged }: WidgetProps) {
             onChange({ ...typed, [name]: "" });
           }}
         />
-        <Keepable name="Gaps round the drum" table={() => gapsTable(numbers)}>
+        <Keepable name="Gaps round the drum" table={() => gapsTable(numbers)} empty={known.length < 4}>
           <div className="relative mx-auto mt-3 size-80" role="group" aria-label="Gaps round the drum clock">
             <svg viewBox={`0 0 ${String(SIZE)} ${String(SIZE)}`} className="absolute inset-0" aria-hidden="true">
               <circle
