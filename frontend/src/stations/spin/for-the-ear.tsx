@@ -18,7 +18,7 @@ export function ForTheEar({
   onHear: (way: EarWay) => void;
 }) {
   return (
-    <section aria-label="For the ear" className="sheet flex flex-col gap-3 p-4">
+    <section aria-label="For the ear" className="flex flex-col gap-2 pt-4">
       <h2 className="text-xl">For the ear</h2>
       <p>{stretchWords(stretch)}. Tap the ribbon for another moment.</p>
       <div className="flex flex-wrap gap-2">

@@ -30,11 +30,11 @@ export function Spin() {
   const curves = call.data?.curves;
   const hasTrack = (curves?.t_s?.length ?? 0) > 0;
   return (
-    <div className="flex flex-col gap-8">
+    <div className="flex flex-col gap-6">
       <h1 className="text-3xl">{spinTitle(job, hasTrack)}</h1>
       {job.recordings.length === 0 ? <SpinCaution /> : null}
-      {curves && hasTrack ? <Heard job={job} curves={curves} /> : null}
-      {call.data ? <Figures result={call.data.result} curves={call.data.curves} /> : null}
+      {curves && hasTrack ? <Heard job={job} curves={curves} corners={call.data?.result.corners} /> : null}
+      {call.data ? <Figures result={call.data.result} /> : null}
       {hasTrack ? <Beside job={job} /> : null}
       <section aria-label="Recordings" className="flex flex-col gap-3">
         <h2 className="text-xl">Recordings</h2>
@@ -61,7 +61,7 @@ function SpinCaution() {
   );
 }
 
-function Heard({ job, curves }: { job: Job; curves: Curves }) {
+function Heard({ job, curves, corners }: { job: Job; curves: Curves; corners: Result["corners"] | undefined }) {
   const [cursor, setCursor] = useState<number | null>(null);
   const [chosen, setChosen] = useState<EarWay | null>(null);
   const player = useRef<HTMLAudioElement>(null);
@@ -111,11 +111,11 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
             }}
           />
         ) : null}
+        {heard && sound ? (
+          <ForTheEar ways={ways} stretch={stretch} hearing={hearing} chosen={chosen} onHear={listen} />
+        ) : null}
       </section>
-      {heard && sound ? (
-        <ForTheEar ways={ways} stretch={stretch} hearing={hearing} chosen={chosen} onHear={listen} />
-      ) : null}
-      <div className="grid gap-6 lg:grid-cols-2">
+      <div className="grid gap-6 lg:grid-flow-col lg:auto-cols-fr">
         {curves.order_map ? (
           <section aria-label="Orders" className="sheet p-4">
             <KeptOrderCarpet
@@ -130,6 +130,11 @@ function Heard({ job, curves }: { job: Job; curves: Curves }) {
             <KeptRaceComb envelope={curves.envelope} />
           </section>
         ) : null}
+        {curves.turn_profile || curves.turn_motion || corners ? (
+          <section aria-label="One turn" className="sheet p-4">
+            <KeptDrumClock curves={curves} corners={corners} />
+          </section>
+        ) : null}
       </div>
     </>
   );
@@ -141,40 +146,35 @@ function visitBeside(other: Schemas["OtherSpinOut"]): { job_id: string; title: s
     : { job_id: other.job_id, title: "Beside a sound machine", words: `the one at ${other.place}, called sound,` };
 }
 
-function Figures({ result, curves }: { result: Result; curves: Curves }) {
+function Figures({ result }: { result: Result }) {
   const rows = figures(result);
   const missing = result.warnings.filter((w) => w.code === "not_measured");
   if (rows.length === 0 && result.warnings.length === 0) return null;
   return (
-    <section aria-label="Figures" className="grid gap-6 md:grid-cols-2">
-      <dl className="grid grid-cols-[1fr_auto] content-start gap-x-4">
+    <section aria-label="Figures" className="flex flex-col gap-4">
+      <dl className="gap-x-8 md:columns-2">
         {rows.map((row) => (
-          <div key={row.name} className="col-span-2 grid grid-cols-subgrid border-b border-line py-2">
+          <div key={row.name} className="flex break-inside-avoid justify-between gap-4 border-b border-line py-1.5">
             <dt>{row.name}</dt>
             <dd className="text-right font-mono">{row.value}</dd>
           </div>
         ))}
       </dl>
-      <div className="flex flex-col gap-3">
-        {curves.turn_profile || curves.turn_motion || result.corners ? (
-          <div className="sheet p-4">
-            <KeptDrumClock curves={curves} corners={result.corners} />
-          </div>
-        ) : null}
+      <div className="grid content-start gap-3 md:grid-cols-2 md:gap-x-8">
         {result.warnings
           .filter((w) => w.code !== "not_measured")
           .map((w) => (
             <Remark key={w.message}>{w.message}</Remark>
           ))}
         {missing.length > 0 ? (
-          <>
+          <div>
             <p className="font-bold">Not measured, and why</p>
             <ul className="list-disc pl-5 text-ink-soft">
               {missing.map((w) => (
                 <li key={w.message}>{w.message}</li>
               ))}
             </ul>
-          </>
+          </div>
         ) : null}
       </div>
     </section>
@@ -183,7 +183,7 @@ function Figures({ result, curves }: { result: Result; curves: Curves }) {
 
 function RecordingList({ job }: { job: Job }) {
   return (
-    <ul className="flex flex-col gap-2">
+    <ul className="grid gap-2 lg:grid-cols-2">
       {job.recordings.map((recording) => (
         <RecordingRow key={recording.id} jobId={job.id} recording={recording} />
       ))}
