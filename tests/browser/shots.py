@@ -23,7 +23,7 @@ RECORDING = "spin-recording-phone"
 FILL, STORY = "hands-fill-phone", "story-phone"
 VIEWS = {
     "board": ("/", WIDE, False),
-    "new-job": ("/new", WIDE, False),
+    "story": (f"/jobs/{{{BEARING}}}/story", WIDE, False),
     "machines": ("/machines", WIDE, False),
     "hands": (f"/jobs/{{{SPIDER}}}/hands", WIDE, False),
     "hands-gap-phone": (f"/jobs/{{{SPIDER}}}/hands/drum_gap_round", PHONE, False),
@@ -76,8 +76,9 @@ def take_entries(browser: Browser, url: str, folder: Path, names: list[str]) -> 
         page.wait_for_selector("[role=timer]")
         page.screenshot(path=str(folder / f"{FILL}.png"))
     if not names or STORY in names:
-        page.goto(f"{url}/new")
-        page.get_by_role("radio", name="Front loader, belt").click()
+        body = {"id": new_id(), "entries": [machine("Toll bridge", layout="front_belt")]}
+        job = page.request.post(f"{url}/api/jobs", data=body).json()["job"]["id"]
+        page.goto(f"{url}/jobs/{job}/story")
         page.get_by_role("radio", name="full speed").click()
         page.get_by_role("button", name="It is this one: Growls in spin").click()
         page.get_by_role("region", name="Examples to hear").scroll_into_view_if_needed()

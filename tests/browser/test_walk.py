@@ -40,10 +40,12 @@ def open_job(page: Page, *, told: str = "Growls in spin") -> None:
     page.goto("/")
     page.get_by_role("link", name="New job").click()
     page.get_by_label("Where is the machine?").fill("Boatyard, workshop")
-    page.get_by_role("radio", name="Front loader, belt").click()
-    page.get_by_label("Plate speed, rpm").fill("1600")
-    page.get_by_role("button", name=told).click()
     page.get_by_role("button", name="Open the job").click()
+    page.get_by_role("radio", name="Front loader, belt").click()
+    page.get_by_label("Plate speed").fill("1600")
+    page.get_by_role("radio", name="full speed").click()
+    page.get_by_role("button", name=told, exact=True).click()
+    page.get_by_role("link", name="Spin").click()
     expect(page.get_by_role("heading", name="Let it spin, and listen")).to_be_visible()
 
 
@@ -225,10 +227,14 @@ def test_a_hand_check_moves_the_odds_and_can_be_taken_back(page: Page) -> None:
 def test_what_is_typed_survives_a_reload(page: Page) -> None:
     page.goto("/new")
     page.get_by_label("Where is the machine?").fill("Lock cottage 2")
-    page.get_by_role("radio", name="Top loader, pulsator").click()
     page.reload()
     expect(page.get_by_label("Where is the machine?")).to_have_value("Lock cottage 2")
+    page.get_by_role("button", name="Open the job").click()
+    page.get_by_role("radio", name="Top loader, pulsator").click()
+    page.get_by_label("Age").fill("1")
+    page.reload()
     expect(page.get_by_role("radio", name="Top loader, pulsator")).to_be_checked()
+    expect(page.get_by_label("Age")).to_have_value("1")
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (820, 1180), (390, 844)])

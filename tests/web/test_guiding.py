@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import io
 from typing import Any
 
 import httpx
 import pytest
-from PIL import Image
 
 from tests.diaries import check, entry, machine, new_id
-from tests.web.visits import open_job, write
+from tests.web.visits import open_job, photographed, write
 
 SHEET: dict[str, Any] = {
     "layout": "top_pulsator",
@@ -20,14 +18,6 @@ SHEET: dict[str, Any] = {
     "confirm": "All lamps flash",
     "auto_test": "Knob at the second mark",
 }
-
-
-def photographed(api: httpx.Client, job: str) -> str:
-    uuid, held = new_id(), io.BytesIO()
-    Image.new("RGB", (40, 30), "white").save(held, "PNG")
-    answer = api.put(f"/api/jobs/{job}/photos/{uuid}", params={"name": "sheet.png"}, content=held.getvalue())
-    assert answer.status_code == 200, answer.text
-    return uuid
 
 
 def test_a_wet_load_is_weighed_against_the_plate(api: httpx.Client) -> None:

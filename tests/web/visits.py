@@ -12,6 +12,7 @@ from typing import Any
 import httpx
 import numpy as np
 import soundfile
+from PIL import Image
 
 from eager_ear.core.units import FloatArray
 from tests.diaries import entry, machine, new_id, told
@@ -63,6 +64,15 @@ def add_recording(api: httpx.Client, job: str, content: bytes, **more: Any) -> s
     answer = put(api, job, content, name=more.get("file", "spin.wav"), uuid=uuid)
     assert answer.status_code == 200, answer.text
     assert write(api, job, recording(uuid, **more))["entries"][0]["seq"]
+    return uuid
+
+
+def photographed(api: httpx.Client, job: str) -> str:
+    """Bring a photo's bytes; returns its id."""
+    uuid, held = new_id(), io.BytesIO()
+    Image.new("RGB", (40, 30), "white").save(held, "PNG")
+    answer = api.put(f"/api/jobs/{job}/photos/{uuid}", params={"name": "sheet.png"}, content=held.getvalue())
+    assert answer.status_code == 200, answer.text
     return uuid
 
 

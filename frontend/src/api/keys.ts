@@ -17,6 +17,7 @@ export const keys = {
   proof: (id: string) => ["jobs", id, "proof"] as const,
   serviceMode: (id: string) => ["jobs", id, "service-mode"] as const,
   wetLoad: (load: unknown) => ["wet-load", load] as const,
+  platform: (id: string, seq: number) => ["jobs", id, "platform", seq] as const,
   shop: () => ["shop"] as const,
   fault: (layout: string, fault: string) => ["faults", layout, fault] as const,
   apart: (layout: string, one: string, other: string) => ["faults", layout, one, "apart", other] as const,

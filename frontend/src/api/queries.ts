@@ -4,7 +4,7 @@ import { useEffect, useMemo } from "react";
 import { useWaiting } from "../device/device";
 import { jobsOpenedHere, withWaiting } from "../device/overlay";
 import { deviceName } from "../device/ids";
-import { client, type Measuring, toServerSaid, unwrap } from "./client";
+import { client, type Job, type Measuring, toServerSaid, unwrap } from "./client";
 import { keys } from "./keys";
 
 export { keys };
@@ -105,6 +105,17 @@ export function useMachinesLike(place: string) {
     queryKey: keys.machines(asked),
     enabled: asked.length >= 3,
     queryFn: async () => unwrap(await client.GET("/api/machines", { params: { query: { place: asked } } })),
+    placeholderData: (previous) => previous,
+  });
+}
+
+/** What the shop knows of machines like this job's; one that was opened without a signal is asked about later. */
+export function usePlatform(job: Job) {
+  return useQuery({
+    queryKey: keys.platform(job.id, job.seq),
+    enabled: job.number > 0,
+    queryFn: async () =>
+      unwrap(await client.GET("/api/jobs/{job_id}/platform", { params: { path: { job_id: job.id } } })),
     placeholderData: (previous) => previous,
   });
 }

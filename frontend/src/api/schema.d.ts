@@ -519,7 +519,7 @@ export interface paths {
         };
         /**
          * Shop
-         * @description What the shop has settled, why each number is what it is, and what parts cost.
+         * @description What the shop has settled, why each number is what it is, what parts cost, and what codes mean.
          */
         get: operations["shop_api_shop_get"];
         /**
@@ -527,6 +527,26 @@ export interface paths {
          * @description Change settings; those that are not named stay.
          */
         put: operations["settle__api_shop_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Settle Code
+         * @description Say what a code on a display means, or take it out of the shop's table.
+         */
+        put: operations["settle_code__api_shop_codes_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -942,6 +962,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/platform": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Platform
+         * @description What machines like this one have in common with it, for a person to take over, and what its codes mean.
+         */
+        get: operations["platform_api_jobs__job_id__platform_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases": {
         parameters: {
             query?: never;
@@ -1093,6 +1133,22 @@ export interface components {
             grips_one_way?: boolean | null;
             /** Free Other Way */
             free_other_way?: boolean | null;
+        };
+        /**
+         * AlikeOut
+         * @description Another machine likely of the same platform; because : of its service sheet, or of layout and plate speed.
+         */
+        AlikeOut: {
+            /** Machine Id */
+            machine_id: string;
+            /** Place */
+            place: string;
+            /**
+             * Because
+             * @enum {string}
+             */
+            because: "sheet" | "plate";
+            facts: components["schemas"]["MachineFacts"];
         };
         /**
          * AnyTime
@@ -1521,7 +1577,10 @@ export interface components {
             /** Tolerance Pct */
             tolerance_pct?: number | null;
         };
-        /** CatalogueOut */
+        /**
+         * CatalogueOut
+         * @description plate : numbers of the machine, by the case format's keys
+         */
         CatalogueOut: {
             /** Layouts */
             layouts: components["schemas"]["LayoutOut"][];
@@ -1533,6 +1592,10 @@ export interface components {
             checks: components["schemas"]["CheckSpecOut"][];
             /** Bearings */
             bearings: string[];
+            /** Plate */
+            plate: {
+                [key: string]: components["schemas"]["PlateNumberOut"];
+            };
             /** Positions */
             positions: string[];
             /** Loads */
@@ -3868,6 +3931,32 @@ export interface components {
             no_way_back: string | null;
         };
         /**
+         * PlateNumberOut
+         * @description A number of the machine that is typed: its limits, and what is usual, outside of which it is asked about.
+         */
+        PlateNumberOut: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Usual Low */
+            usual_low: number;
+            /** Usual High */
+            usual_high: number;
+        };
+        /**
+         * PlatformOut
+         * @description What the shop knows of machines like this one. codes : symptoms by what the display shows
+         */
+        PlatformOut: {
+            /** Alike */
+            alike: components["schemas"]["AlikeOut"][];
+            /** Codes */
+            codes: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Pluck
          * @description hz : pitch of the span; sigma_hz : its standard error; lines : so many of its multiples were heard
          *
@@ -4826,6 +4915,32 @@ export interface components {
             schools: components["schemas"]["SchoolOut"][];
             /** Prices */
             prices: components["schemas"]["PriceOut"][];
+            /** Codes */
+            codes: components["schemas"]["ShownCodeOut"][];
+        };
+        /**
+         * ShownCodeIn
+         * @description means : a symptom; none takes the code out of the table
+         */
+        ShownCodeIn: {
+            /** Layout */
+            layout: string;
+            /** Text */
+            text: string;
+            /** Means */
+            means: string | null;
+        };
+        /**
+         * ShownCodeOut
+         * @description What a code on the display of a layout's machines means.
+         */
+        ShownCodeOut: {
+            /** Layout */
+            layout: string;
+            /** Text */
+            text: string;
+            /** Means */
+            means: string;
         };
         /** SignInIn */
         SignInIn: {
@@ -9336,6 +9451,138 @@ export interface operations {
             };
         };
     };
+    settle_code__api_shop_codes_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShownCodeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
     weigh_load_api_wet_load_post: {
         parameters: {
             query?: never;
@@ -12251,6 +12498,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    platform_api_jobs__job_id__platform_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlatformOut"];
                 };
             };
             /** @description Nobody is signed in on this device */

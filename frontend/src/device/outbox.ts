@@ -11,6 +11,8 @@ export interface Waiting {
   state: "idle" | "sending" | "no_signal";
   /** What the server said of this device's clock, if it is off. */
   clock: string | null;
+  /** What was entered last on this page, to be taken back at once. */
+  last: { jobId: string; entries: readonly AnyEntry[] } | null;
 }
 
 export interface Post {
@@ -27,7 +29,7 @@ const LOCK = "eager-ear-outbox";
  * Nothing leaves the device's store before the server has said that it has it.
  */
 export class Outbox {
-  private now: Waiting = { entries: [], files: [], sending: null, state: "idle", clock: null };
+  private now: Waiting = { entries: [], files: [], sending: null, state: "idle", clock: null, last: null };
   private readonly told = new Set<() => void>();
   private running: Promise<void> | null = null;
   private timer: ReturnType<typeof setTimeout> | null = null;
@@ -67,6 +69,8 @@ export class Outbox {
     const keeping = store.transaction("entries", "readwrite");
     for (const entry of entries) await keeping.store.add({ jobId, opens, entry });
     await keeping.done;
+    const stands = entries.filter((entry) => entry.body != null);
+    this.tell({ last: stands.length > 0 ? { jobId, entries: stands } : null });
     await this.reload();
     void this.flush();
   }

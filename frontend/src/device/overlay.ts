@@ -46,8 +46,11 @@ export function emptyJob(id: string, opened_at: string): Job {
  * from it, such as the call, is the server's to say.
  */
 export function withWaiting(job: Job | undefined, waiting: readonly WaitingEntry[], id: string): Job | undefined {
-  const own = waiting.filter((w) => w.jobId === id && !w.refused).map((w) => w.entry);
-  if (own.length === 0) return job;
+  const written = waiting.filter((w) => w.jobId === id && !w.refused).map((w) => w.entry);
+  if (written.length === 0) return job;
+  // What was put right or taken back before it was sent does not show.
+  const replaced = new Set(written.map((entry) => entry.replaces));
+  const own = written.filter((entry) => !replaced.has(entry.id));
   const first = own[0]?.made_at ?? "";
   return own.reduce(shown, job ?? emptyJob(id, first));
 }
@@ -75,6 +78,13 @@ function shown(job: Job, entry: AnyEntry): Job {
         symptoms: present ? [...others, symptom] : others,
         told: [...told, { symptom, present, phase, since, loads, after }],
       };
+    }
+    case "contact":
+      return { ...base, contact: { ...base.contact, ...entry.body } };
+    case "code_shown": {
+      const { text, means = null } = entry.body;
+      const others = base.codes_shown.filter((c) => c.text !== text);
+      return { ...base, codes_shown: [...others, { text, means }] };
     }
     case "note": {
       const { text, about } = entry.body;

@@ -5,7 +5,7 @@ import { waitingWords } from "./waiting-words";
 
 function waiting(entries: number, files: number, more: Partial<Waiting> = {}): Waiting {
   const some = { entries: Array(entries).fill({}), files: Array(files).fill({}) };
-  return { ...some, sending: null, state: "idle", clock: null, ...more };
+  return { ...some, sending: null, state: "idle", clock: null, last: null, ...more };
 }
 
 describe("what waits on this device", () => {

@@ -8,6 +8,7 @@ import { MeasuringProgress } from "../ui/measuring-progress";
 import { Trouble, Waiting } from "../ui/trouble";
 import { Bridges } from "./bridges";
 import { Timers } from "./timers";
+import { UndoLine } from "./undo-line";
 import { Disagreements } from "./disagreements";
 import { useChanges } from "./use-changes";
 import { walkTags } from "./walk";
@@ -81,6 +82,7 @@ export function JobFrame() {
       <main className="pt-6">
         <Outlet context={job} />
       </main>
+      <UndoLine jobId={id} />
     </>
   );
 }

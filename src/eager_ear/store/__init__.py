@@ -17,6 +17,7 @@ from eager_ear.store.records import (
     PersonRecord,
     PriceRecord,
     SheetRecord,
+    ShownCodeRecord,
     SignInRecord,
 )
 from eager_ear.store.repositories import CHUNK_BYTES, Need
@@ -43,6 +44,7 @@ __all__ = [
     "PersonRecord",
     "PriceRecord",
     "SheetRecord",
+    "ShownCodeRecord",
     "SignInRecord",
     "StoreError",
     "UnitOfWork",

@@ -23,13 +23,14 @@ class MeasuringState(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class MachineRecord:
-    """One machine of the register."""
+    """One machine of the register. sheet : id of the service sheet that it goes by"""
 
     id: int
     uuid: str
     place: str
     layout: str | None
     facts: Mapping[str, Any]
+    sheet: str | None
     changed_at: datetime
 
 
@@ -163,6 +164,16 @@ class PriceRecord:
     source: str
     available_on: date | None
     returnable: bool
+    said_at: datetime
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShownCodeRecord:
+    """What a code on the display of a layout's machines means, and when that was said."""
+
+    layout: str
+    text: str
+    means: str
     said_at: datetime
 
 

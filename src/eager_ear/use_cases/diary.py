@@ -28,6 +28,7 @@ from eager_ear.store import AttachmentRecord, Conflict, Database, JobRecord, Not
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
 from eager_ear.use_cases.people import NotAllowed
+from eager_ear.use_cases.platform import remember_codes
 from eager_ear.use_cases.record import knowledge_of_shop, note_outcome
 from eager_ear.use_cases.shop import remember_price
 from eager_ear.use_cases.weighing import refresh
@@ -182,6 +183,8 @@ def write(
             found.show(work, job.call, knowledge=knowledge)
         if any(entry.kind in ENDING for entry in pen.added):
             note_outcome(work, found, knowledge=knowledge_of_shop(work, knowledge=knowledge))
+    if any(entry.kind in ("machine", "code_shown") for entry in pen.added):
+        remember_codes(work, found)
     _stand_by(work, job, pen.added)
     work.session.expire_all()
     off_s = sender.clock_off_s(now_utc())

@@ -80,6 +80,7 @@ def create_app(
         routes.faults,
         routes.record,
         routes.repairing,
+        routes.shop,
         routes.guiding,
         routes.papers,
         routes.jobs,

@@ -34,7 +34,7 @@ const KINDS: Record<string, string> = {
 };
 
 /** One entry in a line that a person reads. */
-export function entryWords(entry: HistoryEntry, catalogue: Catalogue | undefined): string {
+export function entryWords(entry: Pick<HistoryEntry, "kind" | "body">, catalogue: Catalogue | undefined): string {
   const kind = KINDS[entry.kind] ?? words(entry.kind);
   if (entry.body === null) return `${kind}: taken back`;
   const { body } = entry;

@@ -1,61 +1,67 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
+import type { KnownMachine } from "../../api/client";
 import { useCatalogue, useMachinesLike } from "../../api/queries";
+import { type Body, entryOf } from "../../device/entries";
 import { uuid7 } from "../../device/ids";
 import { useOutbox } from "../../device/device";
 import { useDraft } from "../../lib/draft";
 import { Button } from "../../ui/button";
-import { FetchingLists } from "../../ui/fetching";
+import { TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
 import { machineWords } from "../machines/machine-words";
-import { EMPTY_DRAFT, entriesOf, type JobDraft, missing } from "./draft";
-import { JobForm } from "./job-form";
 
-/** A job is opened on this device, with or without a signal, and sent as soon as there is one. */
+type Layout = Body<"machine">["layout"];
+
+/** A job is opened on this device, with or without a signal: only where the machine is has to be said. */
 export function NewJob() {
-  const catalogue = useCatalogue();
-  const [kept, setDraft, clearDraft] = useDraft<Partial<JobDraft>>("new-job", EMPTY_DRAFT);
-  // What an earlier version kept lacks what it did not know.
-  const draft: JobDraft = { ...EMPTY_DRAFT, ...kept };
+  const [place, setPlace, clearPlace] = useDraft("new-job-place", "");
   const [said, setSaid] = useState<string | null>(null);
   const outbox = useOutbox();
   const navigate = useNavigate();
-  if (!catalogue.data) {
-    return (
-      <main>
-        <h1 className="pb-5 pt-6 text-3xl sm:text-4xl">A machine, and what it does wrong</h1>
-        <FetchingLists failed={catalogue.isError} />
-      </main>
-    );
-  }
-  const open = async () => {
-    const lacks = missing(draft);
-    const checked = entriesOf(draft, EMPTY_DRAFT);
-    if (lacks !== null || !checked.ok) {
-      setSaid(lacks ?? (checked.ok ? "" : checked.say));
+  const open = async (known: KnownMachine | null) => {
+    const where = known?.place ?? place.trim();
+    if (where === "") {
+      setSaid("Say where the machine is.");
       return;
     }
     const id = uuid7();
+    // Without a signal the register is not at hand: the layout shows at once.
+    const met = known ? { known_as: known.id, layout: (known.facts.layout ?? null) as Layout } : {};
     try {
-      await outbox.write(id, checked.entries, true);
+      await outbox.write(id, [entryOf("machine", { place: where, ...met })], true);
     } catch {
       setSaid("This device could not keep the job. Make room on it, then try again.");
       return;
     }
-    setDraft(EMPTY_DRAFT);
-    clearDraft();
-    await navigate(`/jobs/${id}/spin`);
+    clearPlace();
+    setPlace("");
+    await navigate(`/jobs/${id}/story`);
   };
   return (
-    <main className="max-w-4xl pt-6">
-      <h1 className="pb-5 text-3xl sm:text-4xl">A machine, and what it does wrong</h1>
-      <JobForm draft={draft} catalogue={catalogue.data} onChange={setDraft}>
-        <KnownMachines draft={draft} onChange={setDraft} />
-      </JobForm>
+    <main className="flex max-w-3xl flex-col gap-6 pt-6">
+      <h1 className="text-3xl sm:text-4xl">A new visit</h1>
+      <TextField
+        label="Where is the machine?"
+        hint="Place and spot, as you would say it: “Lock cottage 3, scullery”. All else is a matter of taps, and kept as you go."
+        value={place}
+        maxLength={200}
+        autoComplete="off"
+        onChange={setPlace}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void open(null);
+        }}
+      />
+      <KnownMachines
+        place={place}
+        onKnown={(machine) => {
+          void open(machine);
+        }}
+      />
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
-      <div className="pt-6">
-        <Button weight="strong" onClick={() => void open()}>
+      <div>
+        <Button weight="strong" onClick={() => void open(null)}>
           Open the job
         </Button>
       </div>
@@ -64,29 +70,14 @@ export function NewJob() {
 }
 
 /** Machines met before at a place that sounds like this one: a person says whether it is one of them. */
-function KnownMachines({ draft, onChange }: { draft: JobDraft; onChange: (draft: JobDraft) => void }) {
+function KnownMachines({ place, onKnown }: { place: string; onKnown: (machine: KnownMachine) => void }) {
   const catalogue = useCatalogue();
-  const found = useMachinesLike(draft.knownAs ? "" : draft.place);
-  if (draft.knownAs) {
-    return (
-      <p className="sheet flex flex-wrap items-center gap-x-4 px-4 py-2">
-        <span className="mr-auto">A machine we have met. What is known of it is filled in.</span>
-        <Button
-          weight="quiet"
-          onClick={() => {
-            onChange({ ...draft, knownAs: "" });
-          }}
-        >
-          It is another one
-        </Button>
-      </p>
-    );
-  }
+  const found = useMachinesLike(place);
   const machines = found.data?.machines ?? [];
   if (machines.length === 0) return null;
   return (
     <fieldset>
-      <legend className="pb-2 font-bold">Is it one of these?</legend>
+      <legend className="pb-2 font-bold">Is it one of these? Then open its next visit.</legend>
       <ul className="flex flex-col gap-2">
         {machines.map((machine) => (
           <li key={machine.id}>
@@ -94,7 +85,7 @@ function KnownMachines({ draft, onChange }: { draft: JobDraft; onChange: (draft:
               type="button"
               className="sheet min-h-12 w-full px-4 py-2 text-left hover:border-ink"
               onClick={() => {
-                onChange({ ...draft, place: machine.place, layout: machine.facts.layout ?? "", knownAs: machine.id });
+                onKnown(machine);
               }}
             >
               <span className="block font-bold">{machine.place}</span>

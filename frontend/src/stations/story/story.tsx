@@ -1,76 +1,116 @@
-import { useState } from "react";
-
-import { useCatalogue } from "../../api/queries";
+import type { Job } from "../../api/client";
+import { useCatalogue, usePlatform } from "../../api/queries";
+import { useWaitingOf } from "../../device/device";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { useDraft } from "../../lib/draft";
 import { Button } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
+import { TypedField } from "../../ui/typed-field";
 import { useFramedJob } from "../job-frame";
-import { draftOf, type Edits, entriesOf, type JobDraft } from "../new-job/draft";
-import { JobForm } from "../new-job/job-form";
 import { EarlierVisits } from "../machines/visits";
+import { CodesShown } from "./codes-shown";
 import { MadeSafe } from "./made-safe";
+import { noteEntries, readText, tellingOf, toldEntries } from "./story-entries";
+import { Told } from "./told";
+import { WhichMachine } from "./which-machine";
 
-/** The complaint and the plate, open to change at any time; only what is edited is sent, and weighed at once. */
+const STORY = "story";
+
+/** What is told and what the machine is: every tap is kept at once and weighed. */
 export function Story() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
-  const saved = draftOf(job);
-  const [edits, setEdits, clearEdits] = useDraft<Edits>(`story-edits-${job.id}`, {});
-  const [said, setSaid] = useState<string | null>(null);
+  const platform = usePlatform(job);
+  const refused = useRefused(job);
   const { write, writing } = useWrite(job.id);
   if (!catalogue.data) return <FetchingLists failed={catalogue.isError} />;
-  const checked = entriesOf(
-    edits,
-    saved,
-    job.any_time.notes.filter((n) => n.about === "story"),
-  );
-  const isChanged = !checked.ok || checked.entries.length > 0;
-  const change = (next: JobDraft) => {
-    const touched = (Object.keys(next) as (keyof JobDraft)[]).filter(
-      (key) => next[key] !== { ...saved, ...edits }[key],
-    );
-    setEdits({ ...edits, ...Object.fromEntries(touched.map((key) => [key, next[key]])) });
-  };
-  const save = async () => {
-    if (!checked.ok) {
-      setSaid(checked.say);
-      return;
-    }
-    setSaid(null);
-    if (await write(checked.entries)) {
-      setEdits({});
-      clearEdits();
-    }
-  };
+  const telling = tellingOf(job);
+  const notes = job.any_time.notes.filter((n) => n.about === STORY);
   return (
-    <div className="max-w-4xl">
-      <h1 className="pb-5 text-3xl">What is told, and what the plate says</h1>
-      <div className="pb-6">
-        <MadeSafe job={job} />
-      </div>
-      <EarlierVisits job={job} catalogue={catalogue.data} />
-      <JobForm draft={{ ...saved, ...edits }} catalogue={catalogue.data} onChange={change} />
-      {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
+    <div className="flex flex-col gap-8">
+      <h1 className="text-3xl">What is told, and what the plate says</h1>
       {writing.status === "not_kept" ? (
         <Trouble
           title="This device could not keep that."
-          safe="What you typed is still here."
-          next="Make room on the device, then save again."
+          safe="What was kept before is safe."
+          next="Make room on the device, then tap it again."
         />
       ) : null}
-      <div className="flex flex-wrap items-center gap-4 pt-6">
-        <Button weight="strong" disabled={!isChanged || writing.status === "keeping"} onClick={() => void save()}>
-          Save and weigh again
-        </Button>
-        <p role="status" className="text-ink-soft">
-          {isChanged ? "Changed; kept on this device until saved." : "Saved."}
-        </p>
+      <MadeSafe job={job} />
+      <EarlierVisits job={job} catalogue={catalogue.data} />
+      <div className="grid gap-8 lg:grid-cols-2">
+        <section aria-label="What is told" className="flex flex-col gap-6">
+          <h2 className="text-xl">What is told</h2>
+          <Told
+            catalogue={catalogue.data}
+            layout={job.machine.layout ?? ""}
+            telling={telling}
+            onChange={(now) => {
+              void write(toldEntries(telling, now));
+            }}
+          />
+          <CodesShown job={job} catalogue={catalogue.data} codes={platform.data?.codes ?? {}} />
+          <TypedField
+            label="Note"
+            name={`note-${job.id}`}
+            saved={job.note}
+            lines={3}
+            maxLength={2000}
+            read={readText()}
+            onKeep={(text) => {
+              void write(noteEntries(text, STORY, notes));
+            }}
+          />
+        </section>
+        <div className="flex flex-col gap-8">
+          <WhichMachine job={job} catalogue={catalogue.data} alike={platform.data?.alike ?? []} refused={refused} />
+          <Contact job={job} refused={refused} />
+          <LogABridge jobId={job.id} />
+        </div>
       </div>
-      <LogABridge jobId={job.id} />
     </div>
+  );
+}
+
+/** Why the server did not take what was typed into a field, by the field's name. */
+function useRefused(job: Job): Readonly<Record<string, string>> {
+  const { entries } = useWaitingOf(job.id);
+  const refusals = entries.flatMap(({ refused }) =>
+    refused?.field?.startsWith("body.") ? [[refused.field.slice("body.".length), refused.message] as const] : [],
+  );
+  return Object.fromEntries(refusals);
+}
+
+const CONTACT = [
+  { key: "name", label: "Name", maxLength: 200, autoComplete: "off" },
+  { key: "phone", label: "Phone", maxLength: 60, inputMode: "tel", autoComplete: "off" },
+  { key: "access_note", label: "How to get in", maxLength: 2000, autoComplete: "off" },
+] as const;
+
+/** Whose machine it is. It stays out of exported cases. */
+function Contact({ job, refused }: { job: Job; refused: Readonly<Record<string, string>> }) {
+  const { write } = useWrite(job.id);
+  return (
+    <section aria-label="Customer" className="flex flex-col gap-3">
+      <h2 className="text-xl">Customer</h2>
+      <div className="grid gap-4 sm:grid-cols-2">
+        {CONTACT.map(({ key, ...field }) => (
+          <TypedField
+            key={key}
+            {...field}
+            name={`contact-${key}-${job.id}`}
+            saved={String(job.contact[key] ?? "")}
+            read={readText()}
+            refused={refused[key]}
+            onKeep={(text) => {
+              void write([entryOf("contact", { [key]: text === "" ? null : text })]);
+            }}
+          />
+        ))}
+      </div>
+      <p className="text-sm text-ink-soft">Kept with the shop; left out of cases that are handed on.</p>
+    </section>
   );
 }
 
@@ -78,7 +118,7 @@ export function Story() {
 function LogABridge({ jobId }: { jobId: string }) {
   const { write } = useWrite(jobId);
   return (
-    <section aria-label="Interlocks" className="pt-10">
+    <section aria-label="Interlocks">
       <h2 className="text-xl">Interlocks stay as they are</h2>
       <p className="max-w-prose py-2">
         Hear and see a spin with the lid shut: the phone on top, the room dark and a lamp at the glass, the service

@@ -4,7 +4,7 @@ import type { Catalogue } from "../../api/client";
 import { words } from "../../lib/format";
 import { ManyChips, OneChip } from "../../ui/chips";
 import { Examples } from "./examples";
-import type { TellingDetails } from "../new-job/draft";
+import type { Telling, TellingDetails } from "./story-entries";
 
 const DETAILS = [
   { key: "since", ask: "Since when?", values: ["today", "days", "weeks", "months", "always"] },
@@ -12,46 +12,78 @@ const DETAILS = [
   { key: "after", ask: "After what?", values: ["move", "repair", "heavy_item", "nothing"] },
 ] as const;
 
+// Offers everything, and tells no phase.
+const NOT_TOLD = "not_told";
+const WATER: readonly string[] = ["leak_centre", "leak_rear", "rust_marks"];
+const SMELL: readonly string[] = ["burnt_smell", "stops_when_hot"];
+const GROUPS = [
+  {
+    ask: "What is it like?",
+    label: "Symptoms",
+    holds: (code: string) => !WATER.includes(code) && !SMELL.includes(code),
+  },
+  { ask: "Water, where?", label: "Water", holds: (code: string) => WATER.includes(code) },
+  { ask: "Smell or heat?", label: "Smell or heat", holds: (code: string) => SMELL.includes(code) },
+] as const;
+
 /** What is told: first when it is, then what it is like, then since when, with what, after what. Nothing is typed. */
 export function Told({
   catalogue,
   layout,
-  symptoms,
-  details,
+  telling,
   onChange,
 }: {
   catalogue: Catalogue;
   layout: string;
-  symptoms: readonly string[];
-  details: Readonly<Record<string, TellingDetails>>;
-  onChange: (symptoms: string[], details: Record<string, TellingDetails>) => void;
+  telling: Telling;
+  onChange: (telling: Telling) => void;
 }) {
+  const { symptoms, details } = telling;
   const [phase, setPhase] = useState("");
   const phases = catalogue.phases.map((value) => ({
     value,
     label: value === "always" ? "whatever it does" : words(value),
   }));
-  const options = catalogue.symptoms
-    .filter((s) => phase === "" || s.phases.includes(phase) || symptoms.includes(s.code))
-    .map((s) => ({ value: s.code, label: s.name }));
+  const offered = catalogue.symptoms.filter(
+    (s) => phase === NOT_TOLD || (phase !== "" && s.phases.includes(phase)) || symptoms.includes(s.code),
+  );
   const detail = (symptom: string, change: TellingDetails) => {
-    onChange([...symptoms], { ...details, [symptom]: { ...details[symptom], ...change } });
+    onChange({ symptoms, details: { ...details, [symptom]: { ...details[symptom], ...change } } });
   };
-  const choose = (next: string[]) => {
+  const choose = (next: readonly string[]) => {
     const added = next.filter((code) => !symptoms.includes(code));
-    const told = phase === "" ? {} : Object.fromEntries(added.map((code) => [code, { phase }]));
-    onChange(next, { ...details, ...told });
+    const known = phase !== "" && phase !== NOT_TOLD ? { phase } : {};
+    onChange({ symptoms: next, details: { ...details, ...Object.fromEntries(added.map((code) => [code, known])) } });
   };
   return (
     <div className="flex flex-col gap-4">
       <fieldset>
         <legend className="pb-2 font-bold">When is it?</legend>
-        <OneChip label="When is it" options={phases} value={phase} onChange={setPhase} />
+        <OneChip
+          label="When is it"
+          options={[...phases, { value: NOT_TOLD, label: "nobody can say" }]}
+          value={phase}
+          onChange={setPhase}
+        />
       </fieldset>
-      <fieldset>
-        <legend className="pb-2 font-bold">What is it like?</legend>
-        <ManyChips label="Symptoms" options={options} value={[...symptoms]} onChange={choose} />
-      </fieldset>
+      {GROUPS.map(({ ask, label, holds }) => {
+        const options = offered.filter((s) => holds(s.code)).map((s) => ({ value: s.code, label: s.name }));
+        const others = symptoms.filter((code) => !holds(code));
+        if (options.length === 0) return null;
+        return (
+          <fieldset key={label}>
+            <legend className="pb-2 font-bold">{ask}</legend>
+            <ManyChips
+              label={label}
+              options={options}
+              value={symptoms.filter(holds)}
+              onChange={(next) => {
+                choose([...others, ...next]);
+              }}
+            />
+          </fieldset>
+        );
+      })}
       <Examples
         catalogue={catalogue}
         layout={layout}

@@ -19,6 +19,32 @@ MACHINE_KEYS = ("layout", "mains_hz", "max_spin_rpm", "pulley_ratio", "spider_ar
 
 
 @dataclass(frozen=True, kw_only=True)
+class PlateNumber:
+    """A number of the machine that somebody types: what it can be, and what it usually is.
+
+    Outside the usual it is kept, and asked about once: it may be a slip of the finger.
+    """
+
+    low: float
+    high: float
+    usual_low: float
+    usual_high: float
+
+    @property
+    def field(self) -> Number:
+        return Number(low=self.low, high=self.high)
+
+
+# Washers spin at 400 to 1600 rpm; a motor turns once (on the shaft) to about fifteen times for a turn of the drum; a
+# machine of thirty years is rare, one of eighty is a misreading.
+PLATE: Mapping[str, PlateNumber] = {
+    "max_spin_rpm": PlateNumber(low=100, high=2500, usual_low=400, usual_high=1600),
+    "pulley_ratio": PlateNumber(low=0.5, high=30, usual_low=1, usual_high=16),
+    "age_years": PlateNumber(low=0, high=80, usual_low=0, usual_high=30),
+}
+
+
+@dataclass(frozen=True, kw_only=True)
 class Told:
     """One symptom as it was told; `present` false where it was asked for and denied."""
 
@@ -100,11 +126,11 @@ def kinds(knowledge: Knowledge) -> tuple[Kind, ...]:
                 keys={
                     "layout": Clearable(of=Code(choices=LAYOUT_CODES)),
                     "mains_hz": Clearable(of=Number(low=50, high=60, whole=True)),
-                    "max_spin_rpm": Clearable(of=Number(low=100, high=2500)),
-                    "pulley_ratio": Clearable(of=Number(low=0.5, high=30)),
+                    "max_spin_rpm": Clearable(of=PLATE["max_spin_rpm"].field),
+                    "pulley_ratio": Clearable(of=PLATE["pulley_ratio"].field),
                     "bearings": Record(keys={"front": bearing, "rear": bearing}),
                     "spider_arms": Clearable(of=Number(low=2, high=8, whole=True)),
-                    "age_years": Clearable(of=Number(low=0, high=80)),
+                    "age_years": Clearable(of=PLATE["age_years"].field),
                     "stacked": Clearable(of=Flag()),
                     "place": Text(longest=200, shortest=1),
                     "serial_note": Clearable(of=Text(longest=200)),

@@ -162,6 +162,16 @@ class Jobs:
         )
         return [_record(row) for row in rows]
 
+    def only_practised(self, machine_ids: Sequence[int]) -> set[int]:
+        """Those of these machines that stand in practice jobs alone."""
+        practised = (
+            select(JobRow.machine_id)
+            .where(JobRow.machine_id.in_(machine_ids))
+            .group_by(JobRow.machine_id)
+            .having(func.min(JobRow.practice) == 1)
+        )
+        return set(self._session.scalars(practised)) if machine_ids else set()
+
     def ids(self) -> list[int]:
         return list(self._session.scalars(select(JobRow.id).order_by(JobRow.id)))
 

@@ -59,6 +59,13 @@ class Machines:
         rows = self._session.scalars(select(MachineRow).order_by(MachineRow.changed_at.desc()).limit(limit))
         return [_record(row) for row in rows]
 
+    def of_layout(self, layout: str, *, limit: int) -> list[MachineRecord]:
+        """Those of one layout, the last entered first."""
+        rows = self._session.scalars(
+            select(MachineRow).where(MachineRow.layout == layout).order_by(MachineRow.id.desc()).limit(limit)
+        )
+        return [_record(row) for row in rows]
+
     def like(self, place: str, *, limit: int) -> list[MachineRecord]:
         """Machines whose place shares a word with this one's, most shared words first."""
         words = [word for word in place.casefold().split() if len(word) >= SHORTEST_WORD]
@@ -74,5 +81,11 @@ class Machines:
 
 def _record(row: MachineRow) -> MachineRecord:
     return MachineRecord(
-        id=row.id, uuid=row.uuid, place=row.place, layout=row.layout, facts=row.facts, changed_at=row.changed_at
+        id=row.id,
+        uuid=row.uuid,
+        place=row.place,
+        layout=row.layout,
+        facts=row.facts,
+        sheet=row.sheet,
+        changed_at=row.changed_at,
     )

@@ -1,4 +1,4 @@
-"""What the shop has settled, and its price book."""
+"""What the shop has settled, its price book, and its codes on displays."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from eager_ear.store.records import PriceRecord
-from eager_ear.store.tables import PriceRow, ShopRow
+from eager_ear.store.records import PriceRecord, ShownCodeRecord
+from eager_ear.store.tables import PriceRow, ShopRow, ShownCodeRow
 
 ONLY = 1
 
@@ -60,3 +60,27 @@ class Shops:
         row.amount, row.currency, row.source = price.amount, price.currency, price.source
         row.available_on, row.returnable, row.said_at = price.available_on, price.returnable, price.said_at
         self._session.flush()
+
+    def codes(self, layout: str | None = None) -> list[ShownCodeRecord]:
+        """What codes mean, on machines of one layout or of all."""
+        asked = select(ShownCodeRow).order_by(ShownCodeRow.layout, ShownCodeRow.text)
+        if layout is not None:
+            asked = asked.where(ShownCodeRow.layout == layout)
+        return [
+            ShownCodeRecord(layout=row.layout, text=row.text, means=row.means, said_at=row.said_at)
+            for row in self._session.scalars(asked)
+        ]
+
+    def note_code(self, code: ShownCodeRecord) -> None:
+        """Remember what a code means unless something newer is known."""
+        row = self._session.get(ShownCodeRow, (code.layout, code.text))
+        if row is None:
+            row = ShownCodeRow(layout=code.layout, text=code.text)
+            self._session.add(row)
+        elif row.said_at > code.said_at:
+            return
+        row.means, row.said_at = code.means, code.said_at
+        self._session.flush()
+
+    def forget_code(self, layout: str, text: str) -> None:
+        self._session.execute(delete(ShownCodeRow).where(ShownCodeRow.layout == layout, ShownCodeRow.text == text))

@@ -8,7 +8,7 @@ from eager_ear.store.tables.jobs import JobRow, MachineRow
 from eager_ear.store.tables.outcomes import OutcomeRow
 from eager_ear.store.tables.people import AuditRow, InvitationRow, PersonRow, SignInRow
 from eager_ear.store.tables.sheets import SheetRow
-from eager_ear.store.tables.shop import PriceRow, ShopRow
+from eager_ear.store.tables.shop import PriceRow, ShopRow, ShownCodeRow
 
 __all__ = [
     "AttachmentRow",
@@ -28,6 +28,7 @@ __all__ = [
     "PriceRow",
     "SheetRow",
     "ShopRow",
+    "ShownCodeRow",
     "SignInRow",
     "UtcDateTime",
     "may_be_id",

@@ -1,4 +1,4 @@
-"""What the shop has settled, and what parts cost it."""
+"""What the shop has settled, what parts cost it, and what codes on displays mean."""
 
 from __future__ import annotations
 
@@ -32,4 +32,15 @@ class PriceRow(Base):
     source: Mapped[str] = mapped_column(name_type(200))
     available_on: Mapped[date | None] = mapped_column(Date)
     returnable: Mapped[bool] = mapped_column(Boolean)
+    said_at: Mapped[datetime] = mapped_column(UtcDateTime)
+
+
+class ShownCodeRow(Base):
+    """What a code on the display of a machine of one layout means: a symptom, as somebody of the shop said last."""
+
+    __tablename__ = "shown_codes"
+
+    layout: Mapped[str] = mapped_column(code_type(), primary_key=True)
+    text: Mapped[str] = mapped_column(name_type(40), primary_key=True)
+    means: Mapped[str] = mapped_column(code_type())
     said_at: Mapped[datetime] = mapped_column(UtcDateTime)

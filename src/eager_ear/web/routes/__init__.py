@@ -19,6 +19,7 @@ from eager_ear.web.routes.people import door
 from eager_ear.web.routes.people import router as people
 from eager_ear.web.routes.record import router as record
 from eager_ear.web.routes.repairing import router as repairing
+from eager_ear.web.routes.shop import router as shop
 
 __all__ = [
     "attachments",
@@ -40,4 +41,5 @@ __all__ = [
     "people",
     "record",
     "repairing",
+    "shop",
 ]

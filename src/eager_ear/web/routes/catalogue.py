@@ -9,12 +9,14 @@ from eager_ear.core.case import LOADS, POSITIONS, TESTS
 from eager_ear.core.diagnosis import ACCESS_WORDS
 from eager_ear.core.diagnosis.knowledge import PHASES, Knowledge, Symptom
 from eager_ear.core.machine import BEARINGS, LAYOUTS
+from eager_ear.core.visit.story import PLATE
 from eager_ear.use_cases.noises import HEARD_PHASES, example_fault
 from eager_ear.web.schemas.catalogue import (
     CatalogueOut,
     CheckSpecOut,
     FaultOut,
     LayoutOut,
+    PlateNumberOut,
     SymptomOut,
     ValueOut,
 )
@@ -67,6 +69,10 @@ def catalogue(state: State) -> CatalogueOut:
             for c in knowledge.checks.values()
         ],
         bearings=[b.designation for b in BEARINGS],
+        plate={
+            key: PlateNumberOut(low=n.low, high=n.high, usual_low=n.usual_low, usual_high=n.usual_high)
+            for key, n in PLATE.items()
+        },
         positions=list(POSITIONS),
         loads=list(LOADS),
         tests=list(TESTS),

@@ -9,10 +9,11 @@ from fastapi.responses import StreamingResponse
 
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.machine_data import export_machine, forget_machine, merge_machines
+from eager_ear.use_cases.platform import platform_of
 from eager_ear.use_cases.register import known_machine, machines_like
 from eager_ear.web.actor import Acting
 from eager_ear.web.files_out import ZIP, zip_answer
-from eager_ear.web.schemas.machines import ForgetIn, MachineOut, MachinesOut, MergeIn
+from eager_ear.web.schemas.machines import ForgetIn, MachineOut, MachinesOut, MergeIn, PlatformOut
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["machines"])
@@ -56,3 +57,10 @@ def merge(machine_id: str, body: MergeIn, state: State, acting: Acting) -> Machi
     """Lay a machine that was entered twice together with the other; each visit can take that back."""
     merge_machines(state.database, machine_uuid=machine_id, into=body.into, who=acting.name, knowledge=state.knowledge)
     return one_machine(body.into, state)
+
+
+@router.get("/jobs/{job_id}/platform")
+def platform(job_id: str, state: State) -> PlatformOut:
+    """What machines like this one have in common with it, for a person to take over, and what its codes mean."""
+    with UnitOfWork(state.database) as work:
+        return PlatformOut.of(platform_of(work, work.jobs.get(job_id), knowledge=state.knowledge))

@@ -1,4 +1,4 @@
-"""What to do, what it costs and how it is done: the decision, offers, plans, proofs, the shop's settings and prices."""
+"""What to do, what it costs and how it is done: the decision, offers, plans, proofs."""
 
 from __future__ import annotations
 
@@ -10,10 +10,9 @@ from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.deciding import decision_for, what_if
 from eager_ear.use_cases.offering import offer_for
 from eager_ear.use_cases.proving import Proving, proof_for
-from eager_ear.use_cases.shop import settle, shop_of
 from eager_ear.use_cases.stripping import strip_for
 from eager_ear.web.schemas.deciding import DecisionIn, DecisionOut, WhatIfOut
-from eager_ear.web.schemas.offering import OfferIn, OfferOut, ShopIn, ShopOut
+from eager_ear.web.schemas.offering import OfferIn, OfferOut
 from eager_ear.web.schemas.stripping import StripOut
 from eager_ear.web.state import State
 
@@ -71,18 +70,3 @@ def proof(job_id: str, state: State) -> Proving:
     """Which tests the repair asks for, how each stands, and the machine before and after."""
     with UnitOfWork(state.database) as work:
         return proof_for(work, work.jobs.get(job_id), knowledge=state.knowledge)
-
-
-@router.get("/shop")
-def shop(state: State) -> ShopOut:
-    """What the shop has settled, why each number is what it is, and what parts cost."""
-    repair = state.knowledge.repair
-    with UnitOfWork(state.database) as work:
-        return ShopOut.of(shop_of(work, repair=repair), work.shop.prices(), repair=repair)
-
-
-@router.put("/shop")
-def settle_(body: ShopIn, state: State) -> ShopOut:
-    """Change settings; those that are not named stay."""
-    settle(state.database, body.settings, repair=state.knowledge.repair)
-    return shop(state)

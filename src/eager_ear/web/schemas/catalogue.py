@@ -64,12 +64,24 @@ class FaultOut(BaseModel):
     layouts: list[str]
 
 
+class PlateNumberOut(BaseModel):
+    """A number of the machine that is typed: its limits, and what is usual, outside of which it is asked about."""
+
+    low: float
+    high: float
+    usual_low: float
+    usual_high: float
+
+
 class CatalogueOut(BaseModel):
+    """plate : numbers of the machine, by the case format's keys"""
+
     layouts: list[LayoutOut]
     symptoms: list[SymptomOut]
     faults: list[FaultOut]
     checks: list[CheckSpecOut]
     bearings: list[str]
+    plate: dict[str, PlateNumberOut]
     positions: list[str]
     loads: list[str]
     tests: list[str]

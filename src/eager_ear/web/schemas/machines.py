@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from eager_ear.use_cases.platform import Because, Platform
 from eager_ear.use_cases.register import KnownMachine
 from eager_ear.web.schemas.base import Strict
 from eager_ear.web.schemas.jobs import JobShortOut, MachineFacts
@@ -38,6 +39,35 @@ class MachineOut(BaseModel):
 
 class MachinesOut(BaseModel):
     machines: list[MachineOut]
+
+
+class AlikeOut(BaseModel):
+    """Another machine likely of the same platform; because : of its service sheet, or of layout and plate speed."""
+
+    machine_id: str
+    place: str
+    because: Because
+    facts: MachineFacts
+
+
+class PlatformOut(BaseModel):
+    """What the shop knows of machines like this one. codes : symptoms by what the display shows"""
+
+    alike: list[AlikeOut]
+    codes: dict[str, str]
+
+    @classmethod
+    def of(cls, platform: Platform) -> PlatformOut:
+        alike = [
+            AlikeOut(
+                machine_id=a.machine.uuid,
+                place=a.machine.place,
+                because=a.because,
+                facts=MachineFacts.model_validate(a.facts),
+            )
+            for a in platform.alike
+        ]
+        return cls(alike=alike, codes=dict(platform.codes))
 
 
 class ForgetIn(Strict):

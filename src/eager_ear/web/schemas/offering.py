@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
 from eager_ear.core.cost import WHY, Offer, Shop, digits_of
 from eager_ear.core.repair import Repair
-from eager_ear.store import PriceRecord
+from eager_ear.store import PriceRecord, ShownCodeRecord
 from eager_ear.use_cases.offering import Offered
 from eager_ear.web.schemas.base import Strict
 
@@ -76,6 +76,14 @@ class PriceOut(BaseModel):
     said_at: str
 
 
+class ShownCodeOut(BaseModel):
+    """What a code on the display of a layout's machines means."""
+
+    layout: str
+    text: str
+    means: str
+
+
 class ShopOut(BaseModel):
     """Settings with the reason of each, schools, and the price book."""
 
@@ -84,9 +92,10 @@ class ShopOut(BaseModel):
     why: dict[str, str]
     schools: list[SchoolOut]
     prices: list[PriceOut]
+    codes: list[ShownCodeOut]
 
     @classmethod
-    def of(cls, shop: Shop, prices: dict[str, PriceRecord], *, repair: Repair) -> ShopOut:
+    def of(cls, shop: Shop, prices: dict[str, PriceRecord], codes: list[ShownCodeRecord], *, repair: Repair) -> ShopOut:
         return cls(
             settings=shop.as_dict(),
             digits=digits_of(shop.currency),
@@ -113,6 +122,7 @@ class ShopOut(BaseModel):
                 )
                 for p in prices.values()
             ],
+            codes=[ShownCodeOut(layout=c.layout, text=c.text, means=c.means) for c in codes],
         )
 
 
@@ -120,3 +130,11 @@ class ShopIn(Strict):
     """Settings to change, by name."""
 
     settings: dict[str, Any]
+
+
+class ShownCodeIn(Strict):
+    """means : a symptom; none takes the code out of the table"""
+
+    layout: Annotated[str, Field(max_length=40)]
+    text: Annotated[str, Field(max_length=40)]
+    means: Annotated[str, Field(max_length=40)] | None
