@@ -20,7 +20,7 @@ from eager_ear.core.simulate import SimulatedCase, simulate_case
 Make = Callable[..., SimulatedCase]
 
 
-# What recordings alone can tell, in house-call conditions. The seeds are the first two, not picked.
+# What recordings alone can tell, in house-call conditions. The seed is the first, not picked.
 TOLD_BY_SOUND = (
     ("front_belt", "none"),
     ("front_belt", "drum_bearing"),
@@ -36,17 +36,16 @@ def test_most_faults_are_named_first_and_the_speed_is_right(simulated: Make, kno
     named: list[bool] = []
     errors: list[float] = []
     for layout, fault in TOLD_BY_SOUND:
-        for seed in (1, 2):
-            case = simulated(layout, fault, seed, 0.8)
-            analysis = analyse(case.case, knowledge=knowledge)
-            named.append(analysis.call.suspects[0].fault == fault)
-            track = analysis.lead.track if analysis.lead else None
-            assert (track is None) == (not case.washer.turns_drum)
-            if track is not None:
-                true_hz = np.interp(track.t_s, case.drum_rpm[:, 0], case.drum_rpm[:, 1]) / 60.0
-                use = track.known & (true_hz > 1.0)
-                errors.append(float(np.median(np.abs(track.rate_hz[use] / true_hz[use] - 1.0))))
-    assert sum(named) >= 12
+        case = simulated(layout, fault, 1, 0.8)
+        analysis = analyse(case.case, knowledge=knowledge)
+        named.append(analysis.call.suspects[0].fault == fault)
+        track = analysis.lead.track if analysis.lead else None
+        assert (track is None) == (not case.washer.turns_drum)
+        if track is not None:
+            true_hz = np.interp(track.t_s, case.drum_rpm[:, 0], case.drum_rpm[:, 1]) / 60.0
+            use = track.known & (true_hz > 1.0)
+            errors.append(float(np.median(np.abs(track.rate_hz[use] / true_hz[use] - 1.0))))
+    assert sum(named) >= 6
     assert np.median(errors) < 0.002
     assert max(errors) < 0.01
 
