@@ -20,7 +20,7 @@ from eager_ear.core.simulate import SimulatedCase, simulate_case
 from eager_ear.host.mariadb import PrivateMariaDb, temporary_mariadb
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, migrate
-from tests.support import RunningServer
+from tests.support import RunningServer, empty
 
 # Set by the process that hands the tests out, so that all of its workers use one database server and one store of
 # simulated machines.
@@ -28,14 +28,23 @@ SHARED = "EAGER_EAR_TESTS_SHARE"
 _numbers = count(1)
 
 
-# What simulates machines in numbers, drives a browser or tries hundreds of odd files: left out of a quick look.
-SLOW = ("tests/browser/", "tests/verify/", "tests/faults/", "tests/core/simulate/", "tests/core/live/", "tests/web/")
-SLOW_FILES = ("test_invariants", "test_visit_extras", "test_spin_profile", "test_motor_current", "test_command_line")
+# What simulates machines in numbers, drives a browser, starts the whole product or tries hundreds of odd files: left
+# out of a quick look.
+SLOW = ("browser/", "verify/", "faults/", "core/simulate/", "core/live/", "web/", "host/")
+SLOW_FILES = (
+    "test_belt_pluck",
+    "test_command_line",
+    "test_invariants",
+    "test_migration",
+    "test_motor_current",
+    "test_spin_profile",
+    "test_visit_extras",
+)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
-        if any(part in item.nodeid for part in SLOW) or any(name in item.nodeid for name in SLOW_FILES):
+        if item.nodeid.removeprefix("tests/").startswith(SLOW) or any(name in item.nodeid for name in SLOW_FILES):
             item.add_marker(pytest.mark.slow)
 
 
@@ -78,9 +87,16 @@ def mariadb_url(private_mariadb: PrivateMariaDb) -> str:
     return private_mariadb.start()
 
 
-@pytest.fixture
-def database_url(mariadb_url: str) -> str:
+@pytest.fixture(scope="session")
+def url_of_this_process(mariadb_url: str) -> str:
     return fresh_database(mariadb_url)
+
+
+@pytest.fixture
+def database_url(url_of_this_process: str) -> str:
+    """A migrated database without any data."""
+    empty(url_of_this_process)
+    return url_of_this_process
 
 
 def fresh_database(mariadb_url: str) -> str:

@@ -35,6 +35,16 @@ CHROMIUM_FLAGS = [
 ]
 
 
+def empty(url: str) -> None:
+    """Take all data out of a database."""
+    database = Database(url)
+    with database.engine.begin() as connection:
+        connection.exec_driver_sql("SET FOREIGN_KEY_CHECKS = 0")
+        for table in Base.metadata.tables:
+            connection.exec_driver_sql(f"DELETE FROM `{table}`")
+    database.close()
+
+
 class RunningServer:
     """The application's server as its own process."""
 
@@ -101,12 +111,7 @@ class RunningServer:
         if not all(kept.runs() for kept in self._kept):
             self.stop()
             self.start()
-        emptied = self.database()
-        with emptied.engine.begin() as connection:
-            connection.exec_driver_sql("SET FOREIGN_KEY_CHECKS = 0")
-            for table in Base.metadata.tables:
-                connection.exec_driver_sql(f"DELETE FROM `{table}`")
-        emptied.close()
+        empty(self.database_url)
 
     def stop(self) -> None:
         for kept in reversed(self._kept):

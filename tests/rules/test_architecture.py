@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import functools
 import importlib
 import re
 from pathlib import Path
@@ -39,9 +40,14 @@ OUTSIDE_OF_CORE = {
 }
 
 
+@functools.cache
+def tree(path: Path) -> ast.Module:
+    return ast.parse(path.read_text())
+
+
 def imported(path: Path) -> set[str]:
     names: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in ast.walk(tree(path)):
         if isinstance(node, ast.Import):
             names |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
@@ -63,7 +69,7 @@ def test_the_core_touches_no_file_clock_or_interface() -> None:
         assert path.is_dir() or path.suffix in (".py", ".pyc"), f"{path}: the core holds no data to be read"
     for path in (SOURCE / "core").rglob("*.py"):
         assert not {n.split(".")[0] for n in imported(path)} & OUTSIDE_OF_CORE, path
-        called = [n.func for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Call)]
+        called = [n.func for n in ast.walk(tree(path)) if isinstance(n, ast.Call)]
         names = {f.id if isinstance(f, ast.Name) else getattr(f, "attr", "") for f in called}
         assert not names & {"open", "read_text", "read_bytes", "loadtxt", "fromfile", "load"}, path
 
@@ -71,7 +77,7 @@ def test_the_core_touches_no_file_clock_or_interface() -> None:
 def test_the_core_asks_no_clock() -> None:
     """Moments are handed in; only their arithmetic is the core's."""
     for path in (SOURCE / "core").rglob("*.py"):
-        asked = {n.attr for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Attribute)}
+        asked = {n.attr for n in ast.walk(tree(path)) if isinstance(n, ast.Attribute)}
         assert not asked & {"now", "utcnow", "today", "fromtimestamp", "astimezone"}, path
 
 
@@ -109,7 +115,7 @@ def test_a_wing_holds_few_files_and_its_door_lists_what_is_used(wing: str) -> No
     module = importlib.import_module(f"eager_ear.core.signals.{wing}")
     used = set()
     for path in FILES:
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in ast.walk(tree(path)):
             if isinstance(node, ast.ImportFrom) and node.module == f"eager_ear.core.signals.{wing}":
                 used |= {alias.name for alias in node.names}
     assert set(module.__all__) == used
@@ -123,7 +129,7 @@ def test_pydantic_lives_in_schemas_only() -> None:
 
 def test_input_is_never_checked_with_assert() -> None:
     for path in FILES:
-        assert not any(isinstance(node, ast.Assert) for node in ast.walk(ast.parse(path.read_text()))), path
+        assert not any(isinstance(node, ast.Assert) for node in ast.walk(tree(path))), path
 
 
 def test_no_lock_file_names_an_address() -> None:
@@ -134,4 +140,4 @@ def test_no_lock_file_names_an_address() -> None:
 
 def test_modules_have_a_docstring() -> None:
     for path in FILES:
-        assert ast.get_docstring(ast.parse(path.read_text())), path
+        assert ast.get_docstring(tree(path)), path
