@@ -1681,7 +1681,10 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
-        /** CheckSpecOut */
+        /**
+         * CheckSpecOut
+         * @description places : where hands go, by where the machine loads; act : what they do there; scales : of what is measured
+         */
         CheckSpecOut: {
             /** Code */
             code: string;
@@ -1702,6 +1705,17 @@ export interface components {
              * @enum {string}
              */
             widget: "clock_gaps" | "corners" | "feel" | "four_feet" | "levels" | "meter" | "millimetres" | "minutes" | "pluck" | "states" | "swings" | "yes_no";
+            /** Places */
+            places: {
+                [key: string]: string;
+            };
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "along" | "fill" | "height" | "lift" | "listen" | "look" | "measure" | "pluck" | "press" | "push_down" | "rock" | "smell" | "try" | "turn" | "twist" | "wait";
+            /** Scales */
+            scales: components["schemas"]["ScaleOut"][];
             /** Values */
             values: components["schemas"]["ValueOut"][];
         };
@@ -4539,6 +4553,20 @@ export interface components {
         SagValues: {
             /** Heights Mm */
             heights_mm?: number[] | null;
+        };
+        /**
+         * ScaleOut
+         * @description What a measured value is held against: the limits between neighbouring levels, in `unit`.
+         */
+        ScaleOut: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Levels */
+            levels: string[];
+            /** Limits */
+            limits: number[];
         };
         /**
          * SchoolOut

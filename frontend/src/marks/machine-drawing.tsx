@@ -1,3 +1,5 @@
+import { type Act, ACT_WORDS, ActMark } from "./act-mark";
+
 /** Places of a machine that a drawing can light; the codes are those of the steps. */
 const FRONT: Record<string, React.ReactNode> = {
   lid: <rect x="52" y="26" width="196" height="12" />,
@@ -6,6 +8,7 @@ const FRONT: Record<string, React.ReactNode> = {
   front: <rect x="46" y="40" width="12" height="226" />,
   rear: <rect x="242" y="40" width="12" height="226" />,
   plinth: <rect x="46" y="252" width="46" height="20" />,
+  rim: <path d="M84 92 h16 v16 h-16 Z M84 208 h16 v16 h-16 Z" />,
   door: <path d="M46 112 C22 120 22 196 46 204 Z" />,
   tub: <path d="M84 92 H196 C222 92 222 224 196 224 H84 C72 200 72 116 84 92 Z" />,
   drum: <path d="M92 106 H188 C204 106 204 210 188 210 H92 C82 190 82 126 92 106 Z" />,
@@ -49,7 +52,18 @@ const NAMES: Record<string, string> = {
 };
 
 /** A section through the machine from its side, front at the left, with one place lit. */
-export function MachineDrawing({ layout, place, tipped }: { layout: string; place: string; tipped?: string | null }) {
+export function MachineDrawing({
+  layout,
+  place,
+  tipped,
+  act,
+}: {
+  layout: string;
+  place: string;
+  tipped?: string | null;
+  /** A movement to draw there. */
+  act?: Act;
+}) {
   const parts = layout.startsWith("front") ? FRONT : TOP;
   const turn = tipped === "leaned" ? 14 : tipped === "on_back" ? 90 : 0;
   const name = NAMES[place] ?? `the ${place}`;
@@ -58,7 +72,7 @@ export function MachineDrawing({ layout, place, tipped }: { layout: string; plac
       viewBox="0 0 310 300"
       className="w-full max-w-80"
       role="img"
-      aria-label={`Section from the side, front at the left: ${name} is lit`}
+      aria-label={`Section from the side, front at the left: ${name} is lit${act ? `, ${ACT_WORDS[act]}` : ""}`}
     >
       <g transform={`rotate(${String(turn)} 150 160)`}>
         <path
@@ -88,6 +102,7 @@ export function MachineDrawing({ layout, place, tipped }: { layout: string; plac
             {parts[place]}
           </g>
         ) : null}
+        {act ? <ActMark act={act} place={place} front={layout.startsWith("front")} /> : null}
       </g>
       <line x1="10" x2="300" y1="286" y2="286" stroke="var(--ink)" strokeWidth="2" />
       {place === "bench" ? (

@@ -6,13 +6,14 @@ import { useCatalogue, useJudged } from "../../api/queries";
 import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
+import { MachineDrawing } from "../../marks/machine-drawing";
 import { saidBy } from "../../lib/format";
 import { Button, ButtonLink } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { checkedValues, type Typed, typedOf } from "./values";
-import { Verdict } from "./verdict";
+import { Limits, Verdict } from "./verdict";
 import { keepsItself, WIDGETS } from "./widgets";
 
 const OPENED = ["panel", "meter", "part"];
@@ -42,6 +43,8 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
   const shown = checked.ok ? checked.values : last?.values;
   const judged = useJudged(check.code, shown, job.machine.layout ?? null);
   const Widget = WIDGETS[check.widget];
+  const layout = job.machine.layout ?? null;
+  const place = check.places[layout?.startsWith("front") === true ? "front" : "top"] ?? "whole";
   const put = async (entry: AnyEntry) => {
     if (!(await write([entry]))) return;
     setTyped({});
@@ -62,7 +65,15 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
           all checks
         </Link>
       </div>
-      <p className="max-w-prose text-lg">{check.how}</p>
+      <div className="flex items-start gap-4">
+        <div className="w-32 shrink-0 sm:w-44">
+          <MachineDrawing layout={layout ?? "top"} place={place} act={check.act} />
+        </div>
+        <div className="flex flex-col gap-2">
+          <p className="max-w-prose text-lg">{check.how}</p>
+          {judged.data && shown ? null : check.scales.map((scale) => <Limits key={scale.name} scale={scale} />)}
+        </div>
+      </div>
       {OPENED.includes(check.access) && !job.any_time.safe.includes("proved_dead") ? (
         <p className="hazard sheet py-3 pr-3">
           <strong>Caution.</strong> Unplugged, or locked off at the breaker, and proved dead before a panel comes off:

@@ -13,6 +13,9 @@ function check(code: string, access: string, minutes = 2): CheckSpec {
     layouts: [],
     how: "",
     widget: "yes_no",
+    places: {},
+    act: "look",
+    scales: [],
     values: [],
   };
 }

@@ -63,3 +63,46 @@ function Scale({ verdict }: { verdict: VerdictData }) {
 function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
+
+/** What a reading will be held against, before there is one. */
+export function Limits({ scale }: { scale: Schemas["ScaleOut"] }) {
+  const top = 1.35 * Math.max(...scale.limits);
+  const x = (v: number) => 10 + (v / top) * 280;
+  const sorted = [...scale.limits].sort((a, b) => a - b);
+  const rising = sorted[0] === scale.limits[0];
+  const levels = rising ? scale.levels : [...scale.levels].reverse();
+  const ends = [0, ...sorted, top];
+  const said = levels.map((level, k) => {
+    const from = sorted[k - 1];
+    const to = sorted[k];
+    const span =
+      from === undefined ? `to ${String(to)}` : to === undefined ? `from ${String(from)}` : `to ${String(to)}`;
+    return `${level} ${span} ${scale.unit}`;
+  });
+  return (
+    <figure className="w-full max-w-md">
+      <figcaption className="text-sm text-ink-soft">
+        {scale.name}, {scale.unit}: {said.join("; ")}
+      </figcaption>
+      <svg viewBox="0 0 300 34" className="w-full" aria-hidden="true">
+        {levels.map((level, k) => (
+          <rect
+            key={level}
+            x={x(ends[k] ?? 0)}
+            y="4"
+            width={x(ends[k + 1] ?? top) - x(ends[k] ?? 0)}
+            height="12"
+            fill="var(--porcelain)"
+            stroke="var(--ink)"
+            strokeWidth="1.5"
+          />
+        ))}
+        {sorted.map((limit) => (
+          <text key={limit} x={x(limit)} y="30" textAnchor="middle" className="fill-ink-soft font-mono text-[12px]">
+            {limit}
+          </text>
+        ))}
+      </svg>
+    </figure>
+  );
+}

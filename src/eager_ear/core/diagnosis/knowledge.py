@@ -9,6 +9,7 @@ from typing import Any, Literal, get_args
 import numpy as np
 
 from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.machine.places import PLACES
 from eager_ear.core.repair import Repair, misfits
 from eager_ear.core.units import FloatArray
 
@@ -29,6 +30,25 @@ Widget = Literal[
     "states",
     "swings",
     "yes_no",
+]
+# What hands do in it.
+Act = Literal[
+    "along",
+    "fill",
+    "height",
+    "lift",
+    "listen",
+    "look",
+    "measure",
+    "pluck",
+    "press",
+    "push_down",
+    "rock",
+    "smell",
+    "try",
+    "turn",
+    "twist",
+    "wait",
 ]
 
 
@@ -123,7 +143,10 @@ class ValueSpec:
 
 @dataclass(frozen=True, kw_only=True)
 class Check:
-    """One hand check: what it needs, how long it takes, how it is done, what it answers."""
+    """One hand check: what it needs, how long it takes, how it is done, what it answers.
+
+    places : where hands go, by where the machine loads; act : what they do there
+    """
 
     code: str
     name: str
@@ -132,6 +155,8 @@ class Check:
     layouts: tuple[str, ...]
     how: str
     widget: Widget
+    places: Mapping[str, str]
+    act: Act
     values: tuple[ValueSpec, ...]
     findings: tuple[str, ...]
 
@@ -323,6 +348,8 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
         raise ValueError(f"check {code} answers unknown findings {unknown}")
     if row["widget"] not in get_args(Widget):
         raise ValueError(f"check {code} is entered with an unknown widget {row['widget']}")
+    if row["act"] not in get_args(Act):
+        raise ValueError(f"check {code} is done by an unknown act {row['act']}")
     specs = tuple(
         ValueSpec(
             name=name,
@@ -344,9 +371,18 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
         layouts=_layouts(row["layouts"]),
         how=row["how"],
         widget=row["widget"],
+        places=_places(code, row["place"]),
+        act=row["act"],
         values=specs,
         findings=tuple(row["findings"]),
     )
+
+
+def _places(code: str, told: str | Mapping[str, str]) -> dict[str, str]:
+    places = {"front": told, "top": told} if isinstance(told, str) else dict(told)
+    if set(places) != {"front", "top"} or not set(places.values()) <= set(PLACES):
+        raise ValueError(f"check {code} is made at an unknown place: {places}")
+    return places
 
 
 def _look(code: str, row: Mapping[str, Any], checks: Mapping[str, Check]) -> Look:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping
 
 from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.machine.places import PLACES
 from eager_ear.core.repair.guides import guide_misfits
 from eager_ear.core.repair.needs import VARIANTS, Need
 from eager_ear.core.repair.records import Path, Repair, Step
@@ -89,6 +90,8 @@ def _layout(repair: Repair, layout: str, looks: Collection[str]) -> Iterator[str
         ):
             for code in sorted({str(c) for c in codes} - set(known)):
                 yield f"{where} names the unknown {what} {code}"
+        if step.place not in PLACES:
+            yield f"{where} is at the unknown place {step.place}"
         for fasteners in step.fasteners:
             if not fasteners.group.replace("_", "").isalpha():
                 yield f"{where} has a group “{fasteners.group}”, which is no code"

@@ -17,6 +17,7 @@ from eager_ear.web.schemas.catalogue import (
     FaultOut,
     LayoutOut,
     PlateNumberOut,
+    ScaleOut,
     SymptomOut,
     ValueOut,
 )
@@ -52,6 +53,13 @@ def catalogue(state: State) -> CatalogueOut:
                 layouts=list(c.layouts),
                 how=c.how,
                 widget=c.widget,
+                places=dict(c.places),
+                act=c.act,
+                scales=[
+                    ScaleOut(name=f.name, unit=f.unit, levels=list(f.levels), limits=list(f.limits))
+                    for f in (knowledge.findings[code] for code in c.findings)
+                    if f.limits
+                ],
                 values=[
                     ValueOut(
                         name=v.name,

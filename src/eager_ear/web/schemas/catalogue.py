@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from eager_ear.core.diagnosis.knowledge import Widget
+from eager_ear.core.diagnosis.knowledge import Act, Widget
 from eager_ear.core.machine.layouts import Driven, Inside
 
 
@@ -44,7 +44,18 @@ class ValueOut(BaseModel):
     count: list[int]
 
 
+class ScaleOut(BaseModel):
+    """What a measured value is held against: the limits between neighbouring levels, in `unit`."""
+
+    name: str
+    unit: str
+    levels: list[str]
+    limits: list[float]
+
+
 class CheckSpecOut(BaseModel):
+    """places : where hands go, by where the machine loads; act : what they do there; scales : of what is measured"""
+
     code: str
     name: str
     access: str
@@ -53,6 +64,9 @@ class CheckSpecOut(BaseModel):
     layouts: list[str]
     how: str
     widget: Widget
+    places: dict[str, str]
+    act: Act
+    scales: list[ScaleOut]
     values: list[ValueOut]
 
 

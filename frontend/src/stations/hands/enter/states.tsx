@@ -1,7 +1,9 @@
 import { words } from "../../../lib/format";
+import { StateDrawing } from "../../../marks/state-drawing";
 import type { WidgetProps } from "../widgets";
 
-const BIG = "min-h-20 border-2 px-4 py-3 text-left text-lg font-bold rounded-[2px_18px_2px_2px] hover:border-ink";
+const BIG =
+  "flex min-h-20 items-center justify-between gap-3 border-2 px-4 py-3 text-left text-lg font-bold rounded-[2px_18px_2px_2px] hover:border-ink";
 
 /** Big states; where there is only one thing to say, one tap says it. */
 export function States({ check, typed, onChange, onDone }: WidgetProps) {
@@ -33,6 +35,7 @@ export function States({ check, typed, onChange, onDone }: WidgetProps) {
                   }}
                 >
                   {label}
+                  <StateDrawing check={check.code} value={value} />
                 </button>
               ))}
             </div>
