@@ -17,3 +17,19 @@ export function useFeelBounce() {
     meta: { saidInPlace: true },
   });
 }
+
+/** How rough a drum sounds that is turned by hand, and whether something comes back once a turn. */
+export function useHearHandTurn() {
+  return useMutation({
+    mutationFn: async (heard: Schemas["HeardIn"]) => unwrap(await client.POST("/api/hear/hand-turn", { body: heard })),
+    meta: { saidInPlace: true },
+  });
+}
+
+/** How fast a flicked drum slows, by a tap at each turn. */
+export function useFeelFlick() {
+  return useMutation({
+    mutationFn: async (tapped: Schemas["FlickIn"]) => unwrap(await client.POST("/api/feel/flick", { body: tapped })),
+    meta: { saidInPlace: true },
+  });
+}

@@ -2,6 +2,7 @@ import type { ComponentType } from "react";
 
 import type { CheckSpec, Job, Judged } from "../../api/client";
 import { ClockGaps } from "./enter/clock-gaps";
+import { HeardStates } from "./enter/heard-states";
 import { Levels } from "./enter/levels";
 import { PadFields } from "./enter/pad-fields";
 import { CornersOff, FourFeet } from "./enter/plan";
@@ -28,6 +29,7 @@ export const WIDGETS: Record<CheckSpec["widget"], ComponentType<WidgetProps>> = 
   corners: CornersOff,
   feel: FeelAndTurns,
   four_feet: FourFeet,
+  heard_states: HeardStates,
   levels: Levels,
   meter: PadFields,
   millimetres: PadFields,
@@ -40,5 +42,8 @@ export const WIDGETS: Record<CheckSpec["widget"], ComponentType<WidgetProps>> = 
 
 /** Those that keep by themselves what is complete after one tap. */
 export function keepsItself(check: CheckSpec): boolean {
-  return check.widget === "levels" || (["states", "yes_no"].includes(check.widget) && check.values.length === 1);
+  return (
+    check.widget === "levels" ||
+    (["heard_states", "states", "yes_no"].includes(check.widget) && check.values.length === 1)
+  );
 }

@@ -22,6 +22,7 @@ Widget = Literal[
     "corners",
     "feel",
     "four_feet",
+    "heard_states",
     "levels",
     "meter",
     "millimetres",

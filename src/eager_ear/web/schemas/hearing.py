@@ -23,3 +23,9 @@ class FeltIn(Strict):
     """rows : moment [s] and acceleration along x, y, z [m/s²], gravity included or not."""
 
     rows: Annotated[list[tuple[Moment, Finite, Finite, Finite]], Field(min_length=50, max_length=10_000)]
+
+
+class FlickIn(Strict):
+    """taps_s : moments at which a mark went by after a flick [s]."""
+
+    taps_s: Annotated[list[Annotated[float, Field(ge=0, le=600, allow_inf_nan=False)]], Field(max_length=200)]
