@@ -1619,7 +1619,7 @@ export interface components {
         };
         /**
          * CatalogueOut
-         * @description plate : numbers of the machine, by the case format's keys
+         * @description plate : numbers of the machine, by the case format's keys; heard_phases : with noises to hear, by layout
          */
         CatalogueOut: {
             /** Layouts */
@@ -1647,7 +1647,9 @@ export interface components {
             /** Phases */
             phases: string[];
             /** Heard Phases */
-            heard_phases: string[];
+            heard_phases: {
+                [key: string]: string[];
+            };
             /** Knowledge Version */
             knowledge_version: string;
         };

@@ -15,20 +15,33 @@ import numpy as np
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.knowledge import Symptom
 from eager_ear.core.errors import UnknownCode
+from eager_ear.core.machine import LAYOUTS
 from eager_ear.core.signals.sound import Heard, for_the_ear
 from eager_ear.core.signals.types import AudioSignal
-from eager_ear.core.simulate import faults_of_layout, simulate_case
+from eager_ear.core.simulate import faults_of_layout, simulate_case, simulate_hand_turn
 from eager_ear.core.units import FloatArray
 
 SEED = 3
 LENGTH_S = 4.0
-# Phases that a spin test has, which is what the simulator makes.
-HEARD_PHASES = ("spin_start", "ramp", "full_speed", "coast_down")
+# Phases of a spin test, which is what the simulator makes, and a drum turned by hand. Before it spins a front loader
+# tumbles as it does in the wash; how a top loader agitates is not simulated.
+SPIN_PHASES = ("spin_start", "ramp", "full_speed", "coast_down")
+HAND_TURN = "hand_turn"
+TUMBLE_RPM = 25.0
 # Where a spin has begun in earnest, and where its ramp is nearly over, as shares of the fastest.
 BEGUN, NEARLY_THERE = 0.15, 0.85
 MOST_KEPT = 16
 # How far gone a fault is, 0 to 1.
 STAGES = {"begun": 0.2, "well_on": 0.5, "far_gone": 0.95}
+
+
+def heard_phases(layout: str) -> tuple[str, ...]:
+    """When a machine of that layout can be heard."""
+    return (HAND_TURN, *_of_spin(layout))
+
+
+def _of_spin(layout: str) -> tuple[str, ...]:
+    return ("wash", *SPIN_PHASES) if LAYOUTS[layout].drum == "front" else SPIN_PHASES
 
 
 def example_fault(symptom: Symptom, *, layout: str, knowledge: Knowledge) -> str | None:
@@ -48,8 +61,7 @@ def noise(*, layout: str, symptom: str, phase: str, knowledge: Knowledge) -> Hea
     UnknownCode
         A phase without sound, or a symptom that is no noise on that layout.
     """
-    if phase not in HEARD_PHASES:
-        raise UnknownCode(field="phase", value=phase, known=HEARD_PHASES)
+    _require_heard(layout, phase)
     found = knowledge.symptoms.get(symptom)
     fault = example_fault(found, layout=layout, knowledge=knowledge) if found is not None else None
     if found is None or found.example is None or fault is None:
@@ -67,14 +79,20 @@ def fault_noise(*, layout: str, fault: str, stage: str, phase: str, knowledge: K
     UnknownCode
         A phase without sound, a stage that is none, or a fault that cannot be simulated on that layout.
     """
-    if phase not in HEARD_PHASES:
-        raise UnknownCode(field="phase", value=phase[:40], known=HEARD_PHASES)
+    _require_heard(layout, phase)
     if stage not in STAGES:
         raise UnknownCode(field="stage", value=stage[:40], known=tuple(STAGES))
     possible = ("none", *faults_of_layout(layout, knowledge=knowledge))
     if fault not in possible:
         raise UnknownCode(field="fault", value=fault[:40], known=possible)
     return _stretches(layout, fault, STAGES[stage])[phase]
+
+
+def _require_heard(layout: str, phase: str) -> None:
+    if layout not in LAYOUTS:
+        raise UnknownCode(field="layout", value=layout[:40], known=tuple(LAYOUTS))
+    if phase not in heard_phases(layout):
+        raise UnknownCode(field="phase", value=phase[:40], known=heard_phases(layout))
 
 
 @lru_cache(maxsize=MOST_KEPT)
@@ -93,10 +111,12 @@ def made_up(layout: str, fault: str, strength: float) -> dict[str, Heard]:
     spin = simulate_case(layout=layout, faults=[fault], seed=SEED, strength=strength)
     sound = next(r.signal for r in spin.case.recordings if isinstance(r.signal, AudioSignal))
     rate = sound.sample_rate_hz
-    out = {}
-    for phase in HEARD_PHASES:
-        first = int(max(0.0, _begin_s(spin.drum_rpm, spin.truth()["power_cut_s"], phase)) * rate)
+    out, truth = {}, spin.truth()
+    for phase in _of_spin(layout):
+        first = int(max(0.0, _begin_s(spin.drum_rpm, truth["power_cut_s"], phase)) * rate)
         out[phase] = for_the_ear(sound.samples[first : first + int(LENGTH_S * rate)], sample_rate_hz=rate)
+    by_hand = simulate_hand_turn(layout=layout, faults=[fault], seed=SEED, strength=strength, lasts_s=LENGTH_S)
+    out[HAND_TURN] = for_the_ear(by_hand.samples, sample_rate_hz=by_hand.sample_rate_hz)
     return out
 
 
@@ -105,6 +125,8 @@ def _begin_s(drum_rpm: FloatArray, power_cut_s: float, phase: str) -> float:
     top = float(rpm.max())
     if phase == "coast_down":
         return power_cut_s + 0.3
+    if phase == "wash":
+        return float(t_s[np.argmax(rpm > TUMBLE_RPM)])
     if phase == "full_speed":
         return min(power_cut_s, float(t_s[np.flatnonzero(rpm > 0.98 * top)[-1]])) - LENGTH_S
     if phase == "ramp":

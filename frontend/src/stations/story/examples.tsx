@@ -20,7 +20,7 @@ export function Examples({
 }) {
   const { player, playing, failed, play, stopped } = usePlayer();
   const noises = catalogue.symptoms.filter((s) => s.phases.includes(phase) && s.heard_on[layout] !== undefined);
-  if (!catalogue.heard_phases.includes(phase) || noises.length === 0) return null;
+  if (catalogue.heard_phases[layout]?.includes(phase) !== true || noises.length === 0) return null;
   return (
     <section aria-label="Examples to hear" className="sheet flex flex-col gap-2 px-4 py-3">
       <h3 className="text-lg font-bold">Which one is it?</h3>

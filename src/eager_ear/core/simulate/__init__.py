@@ -1,5 +1,6 @@
 """Washers that sound and shake, for demo, tests and training. The analysis never imports this package."""
 
+from eager_ear.core.simulate.by_hand import simulate_hand_turn
 from eager_ear.core.simulate.clamp import with_clamp
 from eager_ear.core.simulate.corners import simulate_corners
 from eager_ear.core.simulate.faults import SIMULATED_FAULTS, draw_washer, faults_of_layout
@@ -15,5 +16,6 @@ __all__ = [
     "record_washer",
     "simulate_case",
     "simulate_corners",
+    "simulate_hand_turn",
     "with_clamp",
 ]

@@ -10,7 +10,7 @@ from eager_ear.core.diagnosis import ACCESS_WORDS
 from eager_ear.core.diagnosis.knowledge import PHASES, Knowledge, Symptom
 from eager_ear.core.machine import BEARINGS, LAYOUTS
 from eager_ear.core.visit.story import PLATE
-from eager_ear.use_cases.noises import HEARD_PHASES, example_fault
+from eager_ear.use_cases.noises import example_fault, heard_phases
 from eager_ear.web.schemas.catalogue import (
     CatalogueOut,
     CheckSpecOut,
@@ -86,7 +86,7 @@ def catalogue(state: State) -> CatalogueOut:
         tests=list(TESTS),
         stages=list(STAGES),
         phases=list(PHASES),
-        heard_phases=list(HEARD_PHASES),
+        heard_phases={code: list(heard_phases(code)) for code in LAYOUTS},
     )
 
 

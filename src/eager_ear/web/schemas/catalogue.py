@@ -88,7 +88,7 @@ class PlateNumberOut(BaseModel):
 
 
 class CatalogueOut(BaseModel):
-    """plate : numbers of the machine, by the case format's keys"""
+    """plate : numbers of the machine, by the case format's keys; heard_phases : with noises to hear, by layout"""
 
     layouts: list[LayoutOut]
     symptoms: list[SymptomOut]
@@ -101,5 +101,5 @@ class CatalogueOut(BaseModel):
     tests: list[str]
     stages: list[str]
     phases: list[str]
-    heard_phases: list[str]
+    heard_phases: dict[str, list[str]]
     knowledge_version: str
