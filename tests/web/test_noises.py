@@ -70,7 +70,7 @@ def test_a_fault_is_heard_at_each_stage_and_told_apart(api: httpx.Client) -> Non
         "boat/spider",
         "front_belt/spider/apart/clutch",
         "front_belt/spider/heard/ancient/full_speed",
-        "front_belt/spider/heard/begun/wash",
+        "front_belt/spider/heard/begun/fill",
         "front_belt/lid_switch/heard/begun/full_speed",
     ):
         assert api.get(f"/api/faults/{path}").status_code == 422, path

@@ -2968,6 +2968,8 @@ export interface components {
         /**
          * Judged
          * @description All findings of one check, the sums behind them by name, and what to do next, if anything.
+         *
+         *     asks : about values that can be but hardly are, to be answered once
          */
         Judged: {
             /** Verdicts */
@@ -2978,6 +2980,8 @@ export interface components {
             };
             /** Then */
             then: string | null;
+            /** Asks */
+            asks: string[];
         };
         /**
          * KeptSheet

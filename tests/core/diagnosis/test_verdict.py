@@ -10,6 +10,8 @@ import pytest
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.verdict import Judged, Verdict, judge
 from eager_ear.core.errors import BadField, UnknownCode
+from eager_ear.core.machine import LAYOUTS
+from tests.support import ROOT
 
 
 def only(judged: Judged) -> Verdict:
@@ -104,3 +106,21 @@ def test_each_thing_that_is_said_belongs_to_a_level(knowledge: Knowledge) -> Non
     said = [f for f in knowledge.findings.values() if f.says]
     assert len(said) >= 8
     assert all(len(f.says) == len(f.levels) for f in said)
+
+
+def test_what_is_hardly_met_is_asked_about_and_kept(knowledge: Knowledge) -> None:
+    slip = judge("drum_lift_play", {"play_mm": 34}, layout="front_belt", knowledge=knowledge)
+    assert slip.asks == ("Play at the lip: 34 mm is hardly met; usual is 0 to 20. Is it so?",)
+    assert slip.verdicts
+    assert judge("drum_lift_play", {"play_mm": 3.4}, layout="front_belt", knowledge=knowledge).asks == ()
+    several = judge("rock", {"gap_mm": [0, 22, 0, 31]}, layout="front_belt", knowledge=knowledge).asks
+    assert "22 and 31 mm" in several[0]
+
+
+def test_every_check_lights_a_place_that_the_drawing_has(knowledge: Knowledge) -> None:
+    drawing = (ROOT / "frontend/src/marks/machine-drawing.tsx").read_text()
+    front, top = drawing.split("const TOP")[0], drawing.split("const TOP")[1].split("const NAMES")[0]
+    for check in knowledge.checks.values():
+        for drum, shapes in (("front", front), ("top", top)):
+            if any(LAYOUTS[code].drum == drum for code in check.layouts):
+                assert f"  {check.places[drum]}: <" in shapes, (check.code, drum)

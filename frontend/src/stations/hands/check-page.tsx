@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { type CheckSpec, type Job, ServerSaid } from "../../api/client";
+import { type CheckSpec, type Job, type Judged, ServerSaid } from "../../api/client";
 import { useCatalogue, useJudged } from "../../api/queries";
 import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
@@ -90,6 +90,7 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
           next="Make room on the device, then keep it again."
         />
       ) : null}
+      {judged.data && shown ? <Asked judged={judged.data} name={`sure-${job.id}-${check.code}`} /> : null}
       {judged.data && shown ? (
         <Verdict judged={judged.data} />
       ) : judged.isError && shown ? (
@@ -132,4 +133,29 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
       </div>
     </div>
   );
+}
+
+/** Values that can be but hardly are: asked about until somebody says so. */
+function Asked({ judged, name }: { judged: Judged; name: string }) {
+  const [sure, setSure] = useDraft<readonly string[]>(name, []);
+  return judged.asks
+    .filter((ask) => !sure.includes(ask))
+    .map((ask) => (
+      <p
+        key={ask}
+        role="status"
+        className="flex flex-wrap items-center gap-x-3 border-l-8 border-double border-ink pl-4"
+      >
+        {ask}
+        <button
+          type="button"
+          className="min-h-12 font-bold underline underline-offset-4"
+          onClick={() => {
+            setSure([...sure, ask]);
+          }}
+        >
+          It is right
+        </button>
+      </p>
+    ));
 }

@@ -130,7 +130,7 @@ class Finding:
 
 @dataclass(frozen=True, kw_only=True)
 class ValueSpec:
-    """One value of a hand check: its kind, unit and what is allowed."""
+    """One value of a hand check: its kind, unit and what is allowed. usual : what is met, broken machines included."""
 
     name: str
     kind: Literal["number", "numbers", "choice", "choices", "flag", "ohms"]
@@ -140,6 +140,7 @@ class ValueSpec:
     low: float = 0.0
     high: float = 1e6
     count: tuple[int, int] = (1, 1)
+    usual: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -361,6 +362,7 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
             low=float(spec.get("low", 0.0)),
             high=float(spec.get("high", 1e6)),
             count=tuple(spec.get("count", (1, 1))),
+            usual=_span(code, spec.get("usual")),
         )
         for name, spec in row["values"].items()
     )
@@ -377,6 +379,15 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
         values=specs,
         findings=tuple(row["findings"]),
     )
+
+
+def _span(code: str, told: Any) -> tuple[float, float] | None:
+    if told is None:
+        return None
+    low, high = map(float, told)
+    if low >= high:
+        raise ValueError(f"check {code} has a usual span from {low} to {high}")
+    return low, high
 
 
 def _places(code: str, told: str | Mapping[str, str]) -> dict[str, str]:

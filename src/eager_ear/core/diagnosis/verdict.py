@@ -6,14 +6,14 @@ usual, whether to measure again, and what to do next.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from eager_ear.core.diagnosis.hand_findings import HAND_READERS
-from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.diagnosis.knowledge import Knowledge, ValueSpec
 from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.hands import (
     belt_tension_n,
@@ -67,11 +67,15 @@ class Verdict:
 
 @dataclass(frozen=True, kw_only=True)
 class Judged:
-    """All findings of one check, the sums behind them by name, and what to do next, if anything."""
+    """All findings of one check, the sums behind them by name, and what to do next, if anything.
+
+    asks : about values that can be but hardly are, to be answered once
+    """
 
     verdicts: tuple[Verdict, ...]
     sums: Mapping[str, float]
     then: str | None
+    asks: tuple[str, ...]
 
 
 def judge(check: str, values: Mapping[str, Any], *, layout: str | None, knowledge: Knowledge) -> Judged:
@@ -85,7 +89,24 @@ def judge(check: str, values: Mapping[str, Any], *, layout: str | None, knowledg
     known = validate_values(check, values, knowledge=knowledge)
     readings = HAND_READERS[check](known, knowledge.findings)
     sums, then = _SUMS[check](known) if check in _SUMS and readings else ({}, None)
-    return Judged(verdicts=tuple(_verdict(reading, layout, knowledge) for reading in readings), sums=sums, then=then)
+    return Judged(
+        verdicts=tuple(_verdict(reading, layout, knowledge) for reading in readings),
+        sums=sums,
+        then=then,
+        asks=tuple(_asks(known, knowledge.checks[check].values)),
+    )
+
+
+def _asks(values: Mapping[str, Any], specs: Iterable[ValueSpec]) -> Iterator[str]:
+    for spec in specs:
+        given = values.get(spec.name)
+        if spec.usual is None or given is None:
+            continue
+        low, high = spec.usual
+        odd = [v for v in (given if isinstance(given, (list, tuple)) else [given]) if not low <= v <= high]
+        if odd:
+            said = " and ".join(f"{v:g}" for v in odd[:2])
+            yield f"{spec.label}: {said} {spec.unit} is hardly met; usual is {low:g} to {high:g}. Is it so?"
 
 
 def _verdict(reading: Reading, layout: str | None, knowledge: Knowledge) -> Verdict:
