@@ -12,6 +12,7 @@ import { Button, ButtonLink } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
+import { useOrder } from "./use-order";
 import { checkedValues, type Typed, typedOf } from "./values";
 import { Limits, Verdict } from "./verdict";
 import { keepsItself, WIDGETS } from "./widgets";
@@ -43,6 +44,7 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
   const shown = checked.ok ? checked.values : last?.values;
   const judged = useJudged(check.code, shown, job.machine.layout ?? null);
   const Widget = WIDGETS[check.widget];
+  const next = useOrder(job, useCatalogue().data).best(check.code);
   const layout = job.machine.layout ?? null;
   const place = check.places[layout?.startsWith("front") === true ? "front" : "top"] ?? "whole";
   const put = async (entry: AnyEntry) => {
@@ -129,7 +131,11 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
             Take it back: {saidBy(c.values)}
           </Button>
         ))}
-        {done.length > 0 ? <ButtonLink to={`/jobs/${job.id}/hands`}>Next check</ButtonLink> : null}
+        {done.length > 0 ? (
+          <ButtonLink to={`/jobs/${job.id}/hands${next ? `/${next.code}` : ""}`}>
+            {next ? `Next: ${next.name}` : "All made as it stands"}
+          </ButtonLink>
+        ) : null}
       </div>
     </div>
   );

@@ -1,26 +1,22 @@
 import { Link } from "react-router";
 
 import type { CheckSpec } from "../../api/client";
-import { useCall, useCatalogue } from "../../api/queries";
-import { useDraft } from "../../lib/draft";
+import { useCatalogue } from "../../api/queries";
 import { saidBy } from "../../lib/format";
 import { OneChip } from "../../ui/chips";
 import { FetchingLists } from "../../ui/fetching";
 import { useFramedJob } from "../job-frame";
 import { MadeSafe } from "../story/made-safe";
-import { ACCESS, ACCESS_NAMES, type Access, inOrder } from "./order";
+import { ACCESS, ACCESS_NAMES, type Access } from "./order";
+import { useOrder } from "./use-order";
 
 /** Hand checks of this layout, from how the machine now stands: what tells most in a minute first. */
 export function Hands() {
   const job = useFramedJob();
   const catalogue = useCatalogue();
-  const call = useCall(job.id, job.call?.weighed);
-  const [now, setNow] = useDraft<Access>(`opened-${job.id}`, "lid");
+  const { now, setNow, groups, best } = useOrder(job, catalogue.data);
   if (!catalogue.data) return <FetchingLists failed={catalogue.isError} />;
-  const { layout } = job.machine;
-  const checks = catalogue.data.checks.filter((check) => layout == null || check.layouts.includes(layout));
-  const groups = inOrder(checks, call.data?.result.next_checks ?? [], now);
-  const best = groups[0]?.checks.find((check) => !job.checks.some((c) => c.check === check.code));
+  const first = best();
   return (
     <div className="flex max-w-4xl flex-col gap-5">
       <h1 className="text-3xl">Power off, hands on</h1>
@@ -43,7 +39,7 @@ export function Hands() {
           </h2>
           <ul className="flex flex-col gap-2">
             {group.checks.map((check) => (
-              <CheckLink key={check.code} check={check} best={check === best} />
+              <CheckLink key={check.code} check={check} best={check === first} />
             ))}
           </ul>
         </section>

@@ -1,10 +1,13 @@
 import { useState } from "react";
 
 import { words } from "../../../lib/format";
+import { Button } from "../../../ui/button";
 import type { WidgetProps } from "../widgets";
 import { nextPlace, readings, withReading } from "./lists";
 import { NumberPad } from "./number-pad";
 
+// The check at which a sound machine has no gap anywhere.
+const STANDS = "rock";
 /** The corners in the order of the case format, and where they lie on a plan with the front below. */
 export const CORNERS = ["front_left", "front_right", "rear_right", "rear_left"] as const;
 const AT: Record<string, string> = {
@@ -56,7 +59,7 @@ export function Plan({
 }
 
 /** Four readings at the corners of the plan: gaps under the feet, heights of the rim. */
-export function FourFeet({ check, typed, onChange }: WidgetProps) {
+export function FourFeet({ check, typed, onChange, onDone }: WidgetProps) {
   const spec = check.values[0];
   const name = spec?.name ?? "gap_mm";
   const text = typed[name] ?? "";
@@ -76,24 +79,35 @@ export function FourFeet({ check, typed, onChange }: WidgetProps) {
           setPlace(CORNERS.findIndex((c) => c === corner));
         }}
       />
-      <NumberPad
-        label={words(CORNERS[place] ?? "")}
-        unit={spec?.unit ?? ""}
-        value={read[place] ?? ""}
-        onChange={(value) => {
-          onChange({ ...typed, [name]: withReading(text, CORNERS.length, place, value) });
-        }}
-        onNext={() => {
-          setPlace(nextPlace(text, CORNERS.length, place));
-        }}
-        next="Next corner"
-      />
+      <div className="flex w-full max-w-sm flex-col gap-4">
+        {check.code === STANDS ? (
+          <Button
+            onClick={() => {
+              onDone({ ...typed, [name]: CORNERS.map(() => "0").join(" ") });
+            }}
+          >
+            All four stand
+          </Button>
+        ) : null}
+        <NumberPad
+          label={words(CORNERS[place] ?? "")}
+          unit={spec?.unit ?? ""}
+          value={read[place] ?? ""}
+          onChange={(value) => {
+            onChange({ ...typed, [name]: withReading(text, CORNERS.length, place, value) });
+          }}
+          onNext={() => {
+            setPlace(nextPlace(text, CORNERS.length, place));
+          }}
+          next="Next corner"
+        />
+      </div>
     </div>
   );
 }
 
 /** Corners whose rod or spring is off its seat: tapped, or none. */
-export function CornersOff({ check, typed, onChange }: WidgetProps) {
+export function CornersOff({ check, typed, onChange, onDone }: WidgetProps) {
   const name = check.values[0]?.name ?? "detached";
   const off = (typed[name] ?? "").split(" ").filter((c) => c !== "" && c !== "none");
   return (
@@ -108,7 +122,16 @@ export function CornersOff({ check, typed, onChange }: WidgetProps) {
           onChange({ ...typed, [name]: next.length === 0 ? "none" : next.join(" ") });
         }}
       />
-      <p className="max-w-prose">Tap the corners that are off; all are seated where none is tapped.</p>
+      <div className="flex flex-col items-start gap-3">
+        <p className="max-w-prose">Tap the corners that are off.</p>
+        <Button
+          onClick={() => {
+            onDone({ ...typed, [name]: "none" });
+          }}
+        >
+          All are seated
+        </Button>
+      </div>
     </div>
   );
 }
