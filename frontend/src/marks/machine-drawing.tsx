@@ -41,6 +41,16 @@ const TOP: Record<string, React.ReactNode> = {
   plug: <path d="M276 224 h18 v18 h-18 Z" />,
 };
 
+/** What turns the drum, which is where layouts differ. */
+const DRIVES: Record<string, string> = {
+  front_belt: "M234 112 h8 v92 h-8 Z M206 236 h30 v26 h-30 Z M238 112 V236 M242 204 V262",
+  front_direct: "M226 108 h14 v100 h-14 Z M232 108 V208",
+  top_coupler: "M124 232 h46 v30 h-46 Z M74 236 h34 v24 h-34 Z M108 248 h6 M118 248 h6 M114 240 v16 M118 240 v16",
+  top_shifter: "M124 232 h46 v22 h-46 Z M180 236 h36 v22 h-36 Z M134 258 h76 M134 264 h76 M116 222 h14 v10 h-14 Z",
+  top_splined: "M98 232 h98 v12 h-98 Z M98 238 H196 M142 212 v20 M152 212 v20",
+  top_pulsator: "M132 232 h30 v18 h-30 Z M180 234 h34 v24 h-34 Z M138 258 h70 M138 264 h70",
+};
+
 const NAMES: Record<string, string> = {
   whole: "the whole machine",
   bench: "the bench",
@@ -92,6 +102,7 @@ export function MachineDrawing({
             {shape}
           </g>
         ))}
+        <path d={DRIVES[layout] ?? ""} fill="var(--porcelain)" stroke="var(--ink-soft)" strokeWidth="1.5" />
         {parts[place] ? (
           <g
             fill="var(--marigold)"

@@ -116,7 +116,7 @@ export function CornersOff({ check, typed, onChange, onDone }: WidgetProps) {
         label="Corners"
         places={CORNERS}
         chosen={off}
-        said={(corner) => (off.includes(corner) ? "off its seat" : "seated")}
+        said={(corner) => (off.includes(corner) ? "off its seat" : typed[name] === undefined ? "–" : "seated")}
         onTap={(corner) => {
           const next = off.includes(corner) ? off.filter((c) => c !== corner) : [...off, corner];
           onChange({ ...typed, [name]: next.length === 0 ? "none" : next.join(" ") });
