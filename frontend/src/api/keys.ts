@@ -16,6 +16,7 @@ export const keys = {
   whatIf: (id: string, weighed: number, supposed: unknown) => ["jobs", id, "what-if", weighed, supposed] as const,
   proof: (id: string) => ["jobs", id, "proof"] as const,
   serviceMode: (id: string) => ["jobs", id, "service-mode"] as const,
+  bench: (sum: string, measured: unknown) => ["bench", sum, measured] as const,
   wetLoad: (load: unknown) => ["wet-load", load] as const,
   platform: (id: string, seq: number) => ["jobs", id, "platform", seq] as const,
   shop: () => ["shop"] as const,

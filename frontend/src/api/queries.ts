@@ -234,6 +234,20 @@ export function useShop() {
   return useQuery({ queryKey: keys.shop(), queryFn: async () => unwrap(await client.GET("/api/shop")) });
 }
 
+/** Say what a code on a display means, or take it out of the shop's table. */
+export function useSettleCode() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (code: { layout: string; text: string; means: string | null }) =>
+      unwrap(await client.PUT("/api/shop/codes", { body: code })),
+    meta: { saidInPlace: true },
+    onSuccess: (shop) => {
+      queries.setQueryData(keys.shop(), shop);
+      void queries.invalidateQueries({ predicate: (query) => query.queryKey[2] === "platform" });
+    },
+  });
+}
+
 export function useSettle() {
   const queries = useQueryClient();
   return useMutation({

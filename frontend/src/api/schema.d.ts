@@ -674,6 +674,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/shims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shims
+         * @description Washers that take up an axial play but for the running clearance.
+         */
+        post: operations["shims_api_bench_shims_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/added-mass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Added Mass
+         * @description What a mass off the axis pulls with at speed.
+         */
+        post: operations["added_mass_api_bench_added_mass_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/quote.pdf": {
         parameters: {
             query?: never;
@@ -1158,6 +1198,28 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddedMassIn
+         * @description A mass off the axis [g], how far off [mm], and the fastest spin [rpm].
+         */
+        AddedMassIn: {
+            /** Mass G */
+            mass_g: number;
+            /** Radius Mm */
+            radius_mm: number;
+            /** Spin Rpm */
+            spin_rpm: number;
+        };
+        /**
+         * AddedMassOut
+         * @description force_n : what it pulls at that speed; kilograms : the weight that would pull as much, standing still
+         */
+        AddedMassOut: {
+            /** Force N */
+            force_n: number;
+            /** Kilograms */
+            kilograms: number;
+        };
         /** AgitatorRatchetCheck */
         AgitatorRatchetCheck: {
             /**
@@ -4028,6 +4090,8 @@ export interface components {
             ladder: components["schemas"]["LadderOut"] | null;
             /** Gap Expected */
             gap_expected: string | null;
+            /** Aid */
+            aid: ("marks" | "shims" | "added_mass") | null;
             /** No Way Back */
             no_way_back: string | null;
         };
@@ -5002,6 +5066,30 @@ export interface components {
             result?: ("shifts" | "no_shift" | "half_shift") | null;
         };
         /**
+         * Shims
+         * @description Total thickness of washers to put in, least and most, and what it leaves above the rim.
+         */
+        Shims: {
+            /** Least Mm */
+            least_mm: number;
+            /** Most Mm */
+            most_mm: number;
+            /** Rim Left Mm */
+            rim_left_mm: number | null;
+            /** Rim Clears */
+            rim_clears: boolean;
+        };
+        /**
+         * ShimsIn
+         * @description Axial play with the nut tight, and the clearance of the basket's rim below the cover, where measured [mm].
+         */
+        ShimsIn: {
+            /** Axial Play Mm */
+            axial_play_mm: number;
+            /** Rim Clearance Mm */
+            rim_clearance_mm?: number | null;
+        };
+        /**
          * ShopIn
          * @description Settings to change, by name.
          */
@@ -5032,6 +5120,8 @@ export interface components {
             prices: components["schemas"]["PriceOut"][];
             /** Codes */
             codes: components["schemas"]["ShownCodeOut"][];
+            /** Tools */
+            tools: components["schemas"]["PartNameOut"][];
         };
         /**
          * ShownCodeIn
@@ -5280,7 +5370,7 @@ export interface components {
             /** Tippings */
             tippings: number;
             /** Tools */
-            tools: components["schemas"]["WordOut"][];
+            tools: components["schemas"]["ToolOut"][];
             /** Van */
             van: components["schemas"]["eager_ear__web__schemas__stripping__PartOut"][];
             /** Gates */
@@ -5565,6 +5655,18 @@ export interface components {
             ratio_db: number;
             /** Over Limit Db */
             over_limit_db: number;
+        };
+        /**
+         * ToolOut
+         * @description lacking : the shop has not got it.
+         */
+        ToolOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Lacking */
+            lacking: boolean;
         };
         /**
          * TroubleOut
@@ -10381,6 +10483,270 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ServiceMode"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    shims_api_bench_shims_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShimsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shims"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    added_mass_api_bench_added_mass_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddedMassIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedMassOut"];
                 };
             };
             /** @description Nobody is signed in on this device */

@@ -10,7 +10,7 @@ from eager_ear.core.signals.sound import ProfileComparison, compare_profiles
 from eager_ear.store import JobRecord, NotFound, UnitOfWork
 
 # How many visits to machines of one layout a spin is compared with, the newest.
-MOST_BESIDE = 60
+MOST_BESIDE = 40
 # How many of them at most are read and compared with: the spread of twenty is known to a sixth of itself.
 MOST_AGAINST = 20
 

@@ -20,6 +20,7 @@ from eager_ear.use_cases.shop import shop_of
 class Stripping:
     """A plan with its state. agreed : the customer said yes to these paths; unstack : a dryer comes off first.
 
+    lacks : tools that the shop has not got
     unmended : faults that the call holds likely by now and that none of the paths mends
     """
 
@@ -30,6 +31,7 @@ class Stripping:
     agreed: bool
     unstack: bool
     gates: tuple[GateState, ...]
+    lacks: tuple[str, ...]
     unmended: tuple[str, ...]
 
 
@@ -69,6 +71,7 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
         unstack=unstack,
         unmended=_unmended(work, job, paths),
         gates=(*_no_way_back(plan, visit), *opened_gates(visit, setting=setting, repair=repair)),
+        lacks=shop.lacks,
     )
 
 

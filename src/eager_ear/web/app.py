@@ -82,6 +82,7 @@ def create_app(
         routes.repairing,
         routes.shop,
         routes.guiding,
+        routes.bench,
         routes.papers,
         routes.jobs,
         routes.changes,

@@ -5,9 +5,10 @@ import { useSettle, useShop } from "../../api/queries";
 import { clock } from "../../lib/format";
 import { money } from "../../lib/money";
 import { ButtonLink } from "../../ui/button";
-import { OneChip } from "../../ui/chips";
+import { ManyChips, OneChip } from "../../ui/chips";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
+import { Codes } from "./codes";
 import { GROUPS, readSetting, type Setting, typedSetting } from "./settings";
 
 const SUM = "sum";
@@ -28,6 +29,7 @@ export function Shop() {
     settle.mutate({ [name]: value });
   };
   const { schools } = shop.data;
+  const lacks = (shop.data.settings["lacks"] ?? []) as readonly string[];
   return (
     <main className="flex max-w-4xl flex-col gap-8 pt-6">
       <div className="flex flex-wrap items-center justify-between gap-4">
@@ -90,6 +92,22 @@ export function Shop() {
           ))}
         </ul>
       </section>
+      <section aria-label="Tools">
+        <h2 className="pb-2 text-xl">Tools in the shop</h2>
+        <p className="max-w-prose pb-3 text-ink-soft">{shop.data.why["lacks"]}</p>
+        <ManyChips
+          label="Tools in the shop"
+          options={shop.data.tools.map((tool) => ({ value: tool.code, label: tool.name }))}
+          value={shop.data.tools.map((tool) => tool.code).filter((code) => !lacks.includes(code))}
+          onChange={(held) => {
+            keep(
+              "lacks",
+              shop.data.tools.map((tool) => tool.code).filter((code) => !held.includes(code)),
+            );
+          }}
+        />
+      </section>
+      <Codes shop={shop.data} />
       <Prices shop={shop.data} />
     </main>
   );

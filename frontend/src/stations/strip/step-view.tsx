@@ -9,6 +9,7 @@ import { OneChip } from "../../ui/chips";
 import { photosOf } from "../../lib/photos-of";
 import { Photo, TakePhoto } from "../photos";
 import { ACTS, type Placed, stateOf, tallyOf } from "./strip-state";
+import { Aid } from "./aid";
 import { TighteningClock, Tray } from "./tray";
 
 /** One step on one screen: where, what, what hurts, what is counted, and one big "done". */
@@ -72,6 +73,7 @@ export function StepView({
           <Wait job={job} planned={planned} onWrite={onWrite} />
         </div>
       </div>
+      <Aid job={job} planned={planned} way={way} onWrite={onWrite} />
       {planned.photo && way === "off" ? <PhotoAsked job={job} planned={planned} role="before" /> : null}
       {way === "on" ? <AsItWas job={job} planned={planned} /> : null}
       <Tray

@@ -4,7 +4,7 @@ import type { Job, PlannedStep, StripData } from "../../api/client";
 import { emptyJob } from "../../device/overlay";
 import type { AnyEntry } from "../../device/entries";
 import { photosOf } from "../../lib/photos-of";
-import { ACTS, minutesLeft, nextStep, placed, stateOf, tallyOf, uneven } from "./strip-state";
+import { ACTS, marksOf, marksText, minutesLeft, nextStep, placed, stateOf, tallyOf, uneven } from "./strip-state";
 
 function planned(id: string | null, more: Partial<PlannedStep> = {}): PlannedStep {
   const step = id === null ? null : `top_coupler/${id}`;
@@ -104,5 +104,14 @@ describe("photos of a step", () => {
       { photo: "p1", role: "before" },
       { photo: "p2", role: "after" },
     ]);
+  });
+});
+
+describe("marks round the clock", () => {
+  it("are a note that anybody can read, and are read back", () => {
+    expect(marksText([0, 4, 8])).toBe("Marks at 12, 4, 8 o’clock");
+    expect(marksOf(marksText([0, 4, 8]))).toEqual([0, 4, 8]);
+    expect(marksOf(marksText([]))).toEqual([]);
+    expect(marksOf("Spring hooks face outward")).toBeNull();
   });
 });

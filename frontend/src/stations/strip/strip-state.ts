@@ -75,3 +75,19 @@ export function minutesLeft(job: Job, steps: readonly Placed[]): number {
     .filter((step) => !step.planned.optional && stateOf(job, step) === "open")
     .reduce((sum, step) => sum + step.planned.minutes, 0);
 }
+
+const MARKS = "Marks at ";
+
+/** Hours of the clock at which marks stand, as a note that anybody can read. */
+export function marksText(hours: readonly number[]): string {
+  return hours.length === 0
+    ? `${MARKS}no hour`
+    : `${MARKS}${hours.map((h) => String(h === 0 ? 12 : h)).join(", ")} o’clock`;
+}
+
+/** The hours that such a note names; null for any other note. */
+export function marksOf(text: string): number[] | null {
+  if (!text.startsWith(MARKS)) return null;
+  const hours = text.slice(MARKS.length).match(/\d+/g) ?? [];
+  return hours.map((h) => Number(h) % 12);
+}

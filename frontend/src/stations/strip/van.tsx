@@ -14,6 +14,7 @@ export function Van({
   onWrite: (entries: readonly AnyEntry[]) => void;
 }) {
   const parts = plan.van.filter((p) => !p.consumable);
+  const lacking = plan.tools.filter((t) => t.lacking);
   const used = plan.van.filter((p) => p.consumable);
   return (
     <details open={job.strip.steps.length === 0} className="flex flex-col gap-3">
@@ -57,6 +58,11 @@ export function Van({
       </ul>
       {used.length > 0 ? <p>Used up: {used.map((p) => within(p.name)).join(", ")}.</p> : null}
       {plan.tools.length > 0 ? <p>Tools: {plan.tools.map((t) => within(t.name)).join("; ")}.</p> : null}
+      {lacking.length > 0 ? (
+        <p className="border-l-8 border-marigold pl-3 font-bold">
+          Not in the shop, borrow before you go: {lacking.map((t) => within(t.name)).join("; ")}.
+        </p>
+      ) : null}
     </details>
   );
 }

@@ -11,7 +11,7 @@ from typing import Any
 
 from eager_ear.core.cost.money import Money, digits_of
 from eager_ear.core.errors import BadField, UnknownCode
-from eager_ear.core.fields import Flag, Number, Text
+from eager_ear.core.fields import Code, Flag, Items, Number, Text
 from eager_ear.core.repair import Repair, Setting
 
 MOST = 10**10
@@ -37,6 +37,7 @@ WHY = {
     "people": "How many come: with two the masses stay on the tub group.",
     "wait_days": "How long a customer waits for a part before a workaround or scrap is offered: two to three weeks.",
     "valid_days": "How long an offer holds.",
+    "lacks": "What is not in the shop stands out in the list for the van, so that it is borrowed before.",
     "learns": "What was really found in this shop's own jobs sharpens its odds; without, those brought along hold.",
     "second_visit_days": "Parts that come later than this mean a second visit.",
 }
@@ -44,7 +45,10 @@ WHY = {
 
 @dataclass(frozen=True, kw_only=True)
 class Shop:
-    """What a shop has settled. schools : the way it goes, by school; absent where the sum decides."""
+    """What a shop has settled.
+
+    schools : the way it goes, by school; absent where the sum decides; lacks : tools that it has not got
+    """
 
     currency: str = "EUR"
     hour: int = 6000
@@ -69,6 +73,7 @@ class Shop:
     second_visit_days: int = 1
     learns: bool = True
     schools: Mapping[str, str] = field(default_factory=dict)
+    lacks: tuple[str, ...] = ()
 
     def setting(self, layout: str, *, stacked: bool) -> Setting:
         """How this shop would stand before a machine, before it is said otherwise."""
@@ -86,7 +91,7 @@ class Shop:
 
     def as_dict(self) -> dict[str, Any]:
         """Plain values, as they are stored."""
-        return {**asdict(self), "schools": dict(self.schools)}
+        return {**asdict(self), "schools": dict(self.schools), "lacks": list(self.lacks)}
 
 
 _AMOUNTS = (
@@ -133,6 +138,9 @@ def read_shop(changes: Mapping[str, Any], *, now: Shop, repair: Repair) -> Shop:
             raise BadField(field=str(name)[:60], reason="is no setting of the shop.")
         if name == "schools":
             read[name] = _schools(value, repair)
+        elif name == "lacks":
+            tools = Items(of=Code(choices=tuple(repair.tools))).read(value, field=name)
+            read[name] = tuple(dict.fromkeys(tools))
         else:
             number = _READERS[name].read(value, field=name)
             read[name] = int(number) if isinstance(_READERS[name], Number) and _READERS[name].whole else number

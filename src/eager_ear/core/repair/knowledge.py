@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, get_args
 
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.repair.guides import Level, guides_of
 from eager_ear.core.repair.needs import read_need
 from eager_ear.core.repair.records import (
     GATES,
+    Aid,
     Consumable,
     Due,
     Fasteners,
@@ -162,6 +163,7 @@ def _step(row: Mapping[str, Any], *, common: bool) -> Step:
         no_way_back_if=row.get("no_way_back_if"),
         back_rank=row.get("back_rank"),
         gap_expected=row.get("gap_expected"),
+        aid=_aid(row),
         opposite=row.get("opposite"),
     )
 
@@ -175,6 +177,13 @@ def _fit(text: str) -> Fit:
         return Fit(act=act[2], minutes=float(act[1] or 0.0))
     need = read_need(text)
     return Fit(steps=need.steps, optional=need.optional)
+
+
+def _aid(row: Mapping[str, Any]) -> Aid | None:
+    aid: Aid | None = row.get("aid")
+    if aid is not None and aid not in get_args(Aid):
+        raise ValueError(f"step {row['id']} is helped by an unknown {aid}")
+    return aid
 
 
 def _gates(row: Mapping[str, Any]) -> tuple[str, ...]:

@@ -14,6 +14,7 @@ from eager_ear.core.repair.needs import Need
 
 Kind = Literal["full", "other_school", "cheaper", "only_failed", "workaround", "watch", "advice"]
 Gap = Literal["before", "never"]
+Aid = Literal["marks", "shims", "added_mass"]
 # An earth wire, a plug, something that holds tub or machine, a cover.
 GATES = ("earth", "plug", "hold", "cover")
 
@@ -39,6 +40,7 @@ class Step:
     stands_for : steps whose place it takes `only_in` that posture; not_in : postures in which it cannot be done
     no_way_back : why the parts must lie ready; only with the variant `no_way_back_if` where that is told
     nothing_back : what is looked at, measured or taken out for good has nothing to put back
+    aid : what helps with it on screen: marks round the clock, the sum of shims, what an added mass does
     gates : of `GATES`, what its way back has to do with before power returns
     """
 
@@ -78,6 +80,7 @@ class Step:
     no_way_back_if: str | None
     back_rank: int | None
     gap_expected: Gap | None
+    aid: Aid | None
     opposite: str | None
 
 

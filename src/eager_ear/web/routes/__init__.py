@@ -1,6 +1,7 @@
 """Routes, one noun a file."""
 
 from eager_ear.web.routes.attachments import router as attachments
+from eager_ear.web.routes.bench import router as bench
 from eager_ear.web.routes.cases import router as cases
 from eager_ear.web.routes.catalogue import router as catalogue
 from eager_ear.web.routes.changes import router as changes
@@ -23,6 +24,7 @@ from eager_ear.web.routes.shop import router as shop
 
 __all__ = [
     "attachments",
+    "bench",
     "cases",
     "catalogue",
     "changes",

@@ -93,6 +93,7 @@ class ShopOut(BaseModel):
     schools: list[SchoolOut]
     prices: list[PriceOut]
     codes: list[ShownCodeOut]
+    tools: list[PartNameOut]
 
     @classmethod
     def of(cls, shop: Shop, prices: dict[str, PriceRecord], codes: list[ShownCodeRecord], *, repair: Repair) -> ShopOut:
@@ -122,6 +123,7 @@ class ShopOut(BaseModel):
                 )
                 for p in prices.values()
             ],
+            tools=[PartNameOut(code=code, name=tool.name) for code, tool in repair.tools.items()],
             codes=[ShownCodeOut(layout=c.layout, text=c.text, means=c.means) for c in codes],
         )
 

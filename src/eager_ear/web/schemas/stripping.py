@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.repair import Step, Word
+from eager_ear.core.repair.records import Aid
 from eager_ear.core.strip import PlannedStep
 from eager_ear.core.strip.progress import GateState
 from eager_ear.core.strip.tightening import opposite_order
@@ -79,6 +80,7 @@ class PlannedStepOut(BaseModel):
     looks: list[LookOut]
     ladder: LadderOut | None
     gap_expected: str | None
+    aid: Aid | None
     no_way_back: str | None
 
 
@@ -121,6 +123,14 @@ class ProofOut(BaseModel):
     optional: bool
 
 
+class ToolOut(BaseModel):
+    """lacking : the shop has not got it."""
+
+    code: str
+    name: str
+    lacking: bool
+
+
 class StripOut(BaseModel):
     """agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
 
@@ -141,7 +151,7 @@ class StripOut(BaseModel):
     waits_min: float
     people: int
     tippings: int
-    tools: list[WordOut]
+    tools: list[ToolOut]
     van: list[PartOut]
     gates: list[GateOut]
     rules: list[WordOut]
@@ -174,7 +184,7 @@ class StripOut(BaseModel):
             waits_min=plan.waits_min,
             people=plan.people,
             tippings=plan.tippings,
-            tools=[WordOut.of(repair.tools[code]) for code in plan.tools],
+            tools=[ToolOut(code=c, name=repair.tools[c].name, lacking=c in stripping.lacks) for c in plan.tools],
             van=_van(stripping, knowledge),
             gates=[GateOut.of(gate) for gate in stripping.gates],
             rules=[WordOut.of(rule) for rule in repair.rules.values()],
@@ -213,6 +223,7 @@ def _step(planned: PlannedStep, stripping: Stripping, knowledge: Knowledge, cell
             looks=[],
             ladder=None,
             gap_expected=None,
+            aid=None,
             no_way_back=None,
         )
     repair = knowledge.repair
@@ -243,6 +254,7 @@ def _step(planned: PlannedStep, stripping: Stripping, knowledge: Knowledge, cell
         if ladder is not None
         else None,
         gap_expected=step.gap_expected,
+        aid=step.aid,
         no_way_back=no_way_back,
     )
 
