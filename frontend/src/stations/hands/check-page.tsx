@@ -109,7 +109,9 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
           </p>
         ) : null,
       )}
-      <div className={`${checked.ok && changed ? "sticky bottom-0" : ""} flex flex-wrap gap-3 bg-enamel py-3`}>
+      <div
+        className={`${checked.ok && changed ? "sticky bottom-(--undo-line)" : ""} flex flex-wrap gap-3 bg-enamel py-3`}
+      >
         {keepsItself(check) ? null : (
           <Button
             weight="strong"

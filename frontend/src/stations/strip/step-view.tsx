@@ -101,7 +101,7 @@ export function StepView({
           </Button>
         </div>
       ) : (
-        <div className="sticky bottom-0 bg-enamel py-3">
+        <div className="sticky bottom-(--undo-line) bg-enamel py-3">
           <Button
             weight="strong"
             data-knock

@@ -5,7 +5,7 @@ import type { WidgetProps } from "../widgets";
 import { NumberPad } from "./number-pad";
 
 /** One or several numbers, one after the other; an open circuit is a tap. */
-export function PadFields({ check, typed, onChange }: WidgetProps) {
+export function PadFields({ check, typed, onChange, onDone }: WidgetProps) {
   const specs = check.values.filter((spec) => spec.kind === "number" || spec.kind === "ohms");
   const [at, setAt] = useState(0);
   const spec = specs[at];
@@ -39,9 +39,10 @@ export function PadFields({ check, typed, onChange }: WidgetProps) {
         value={typed[spec.name] === "open" ? "" : (typed[spec.name] ?? "")}
         onChange={put}
         onNext={() => {
-          setAt((at + 1) % specs.length);
+          if (specs.length > 1) setAt((at + 1) % specs.length);
+          else if ((typed[spec.name] ?? "") !== "") onDone(typed);
         }}
-        next={specs.length > 1 ? "Next" : "Done"}
+        next={specs.length > 1 ? "Next" : "Keep"}
       />
       {spec.kind === "ohms" ? (
         <button

@@ -119,7 +119,7 @@ export function ComponentTest({
               }}
             />
           </div>
-          <div className="sticky bottom-0 flex flex-wrap gap-3 bg-enamel py-3">
+          <div className="sticky bottom-(--undo-line) flex flex-wrap gap-3 bg-enamel py-3">
             <Button weight="strong" disabled={next !== undefined} onClick={() => void keep()}>
               {next ? `${String(mode.rows.length - Object.keys(draft.rows).length)} rows to go` : "Keep and weigh it"}
             </Button>
