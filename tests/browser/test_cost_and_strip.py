@@ -205,6 +205,10 @@ def test_a_second_fault_found_on_opening_moves_the_call(browser: Browser, server
     page.get_by_role("link", name=re.compile("^Strip")).click()
     expect(page.get_by_role("main")).to_contain_text("The call now says: spider arm. This plan does not mend that.")
     # What it would cost now is a question for the customer, not done by itself.
+    moved = page.get_by_role("main").get_by_text("while it is open: about")
+    expect(moved).to_contain_text(
+        re.compile(r"spider.* too, while it is open: about .*\d+ to .*\d+ minutes more", re.IGNORECASE)
+    )
     assert fetched(server, f"/api/jobs/{job}/strip")["paths"][0]["code"] == "bearings_pressed"
     page.close()
 

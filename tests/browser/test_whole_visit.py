@@ -171,6 +171,7 @@ def test_story_and_hands_with_one_thumb_and_the_signal_gone_half_way(
                 break
             thumb.tap(onward)
     assert len(made) == len(set(made)) >= 14
+    print(f"{layout}: {len(made)} checks, {thumb.count} taps")
     assert thumb.count < MOST_INTERACTIONS, thumb.count
     expect(phone.get_by_text(re.compile("wait on this device|Sending"))).to_have_count(0)
     with httpx.Client(base_url=server.url, timeout=30.0) as api:

@@ -187,6 +187,20 @@ def test_what_is_seen_on_opening_is_weighed_as_the_check_that_says_the_same(api:
     assert kept["entries"][0]["problem"] is None
 
 
+def test_a_second_fault_found_half_way_is_priced_by_what_it_adds(api: httpx.Client) -> None:
+    job = open_job(api, machine(layout="front_belt"), check("drum_lift_play", play_mm=4.0))
+    say_yes(api, job, "bearings_pressed")
+    assert strip(api, job)["also"] is None
+    write(api, job, entry("seen", {"part": "spider_arms", "condition": "cracked"}))
+    also = strip(api, job)["also"]
+    assert also["faults"] == ["spider"]
+    alone = api.post(f"/api/jobs/{job}/offer", json={"faults": ["spider"]}).json()["offer"]["options"]
+    whole = next(o for o in alone if o["paths"] == also["paths"])
+    # The tub is open already: less work than by itself, and no second way there.
+    assert 0 <= also["minutes"]["high"] < 0.5 * whole["minutes"]["high"]
+    assert 0 < also["more"]["low"]["minor"] < whole["total"]["low"]["minor"]
+
+
 def test_a_later_check_by_hand_outweighs_what_was_seen(api: httpx.Client) -> None:
     belt = open_job(api, machine(layout="front_belt"), entry("seen", {"part": "belt", "condition": "frayed"}))
     assert api.get(f"/api/jobs/{belt}").json()["call"]["leader"] == "belt"

@@ -1253,6 +1253,20 @@ export interface components {
             facts: components["schemas"]["MachineFacts"];
         };
         /**
+         * Also
+         * @description Paths to be agreed to besides, and what they add. minutes : of work, from the least to the most
+         */
+        Also: {
+            /** Paths */
+            paths: string[];
+            /** Names */
+            names: string[];
+            /** Faults */
+            faults: string[];
+            more: components["schemas"]["MoneyRange"];
+            minutes: components["schemas"]["Between"];
+        };
+        /**
          * AnyTime
          * @description safe : what was done before touching; without `unplugged` and `proved_dead` once the power is back.
          */
@@ -5338,7 +5352,7 @@ export interface components {
          * StripOut
          * @description agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
          *
-         *     unmended : what the call holds likely by now, and these repairs leave
+         *     unmended : what the call holds likely by now, and these repairs leave; also : what mending it too would add
          */
         StripOut: {
             /** Layout */
@@ -5351,6 +5365,7 @@ export interface components {
             unstack: boolean;
             /** Unmended */
             unmended: string[];
+            also: components["schemas"]["Also"] | null;
             /** Off */
             off: components["schemas"]["PlannedStepOut"][];
             /** Fit */

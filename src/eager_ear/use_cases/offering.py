@@ -7,10 +7,23 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, ClassVar
 
-from eager_ear.core.cost import Money, MoneyRange, Offer, Price, Question, Shop, leading_faults, make_offer, read_shop
+from eager_ear.core.cost import (
+    Also,
+    Money,
+    MoneyRange,
+    Offer,
+    Price,
+    Question,
+    Shop,
+    also,
+    leading_faults,
+    make_offer,
+    read_shop,
+)
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import InputError
 from eager_ear.core.fields import Number
+from eager_ear.core.repair import Path, Repair
 from eager_ear.store import JobRecord, UnitOfWork
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
@@ -63,27 +76,48 @@ def offer_for(
         Neither layout nor call is known.
     """
     found = found if found is not None else folded(work, job, knowledge=knowledge)
+    question = _question(work, job, found)
+    called = found.visit.call.called
+    mended = faults or (called.faults if called is not None else leading_faults(question.chances))
+    chances = question.chances
+    tried = dict(changes or {})
+    if (age := tried.pop("age_years", None)) is not None:
+        aged = replace(question.machine, age_years=float(AGE.read(age, field="age_years")))
+        question = replace(question, machine=aged)
+    shop = read_shop(tried, now=shop_of(work, repair=knowledge.repair), repair=knowledge.repair)
+    question = replace(question, faults=tuple(f for f in mended if f in chances) or ("none",))
+    offer = make_offer(question, shop=shop, prices=_prices(work, found, shop), repair=knowledge.repair)
+    return Offered(offer=offer, shop=shop, faults=question.faults, chances=chances, called=called is not None)
+
+
+def also_for(
+    work: UnitOfWork,
+    job: JobRecord,
+    found: FoldedJob,
+    *,
+    agreed: tuple[Path, ...],
+    faults: tuple[str, ...],
+    shop: Shop,
+    repair: Repair,
+) -> Also | None:
+    """What mending these faults too would add to the repairs agreed to; None where nothing mends them."""
+    question = replace(_question(work, job, found), faults=faults)
+    return also(agreed, question, shop=shop, prices=_prices(work, found, shop), repair=repair)
+
+
+def _question(work: UnitOfWork, job: JobRecord, found: FoldedJob) -> Question:
+    """What is known of the machine and its call, with no fault chosen. Raises NothingToOffer."""
     machine = found.visit.story.machine
     if machine is None or job.call is None:
         raise NothingToOffer(reason="First say which machine it is: without its layout there is no sum.")
-    result = work.calls.get(job.call.id).result
-    chances = {s["fault"]: float(s["probability"]) for s in result["suspects"]}
-    stage = next((s.get("stage") for s in result["suspects"] if s.get("stage")), None)
-    called = found.visit.call.called
-    mended = faults or (called.faults if called is not None else leading_faults(chances))
-    tried = dict(changes or {})
-    if (age := tried.pop("age_years", None)) is not None:
-        machine = replace(machine, age_years=float(AGE.read(age, field="age_years")))
-    shop = read_shop(tried, now=shop_of(work, repair=knowledge.repair), repair=knowledge.repair)
-    question = Question(
+    suspects = work.calls.get(job.call.id).result["suspects"]
+    return Question(
         machine=machine,
-        faults=tuple(f for f in mended if f in chances) or ("none",),
-        chances=chances,
-        stage=stage,
+        faults=("none",),
+        chances={s["fault"]: float(s["probability"]) for s in suspects},
+        stage=next((s.get("stage") for s in suspects if s.get("stage")), None),
         day=now_utc().date(),
     )
-    offer = make_offer(question, shop=shop, prices=_prices(work, found, shop), repair=knowledge.repair)
-    return Offered(offer=offer, shop=shop, faults=question.faults, chances=chances, called=called is not None)
 
 
 def _prices(work: UnitOfWork, found: FoldedJob, shop: Shop) -> dict[str, Price]:

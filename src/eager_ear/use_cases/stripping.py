@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from eager_ear.core.cost import LEAST_CHANCE
+from eager_ear.core.cost import LEAST_CHANCE, Also
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.repair import Path, Repair, Setting
 from eager_ear.core.strip import Plan, find_paths, plan_below_a_dryer
@@ -12,7 +12,7 @@ from eager_ear.core.strip.progress import GateState, no_way_back_missing, opened
 from eager_ear.core.visit import Visit
 from eager_ear.store import JobRecord, UnitOfWork
 from eager_ear.use_cases.folding import folded
-from eager_ear.use_cases.offering import NothingToOffer, offer_for
+from eager_ear.use_cases.offering import NothingToOffer, also_for, offer_for
 from eager_ear.use_cases.shop import shop_of
 
 
@@ -20,7 +20,7 @@ from eager_ear.use_cases.shop import shop_of
 class Stripping:
     """A plan with its state. agreed : the customer said yes to these paths; unstack : a dryer comes off first.
 
-    lacks : tools that the shop has not got
+    lacks : tools that the shop has not got; also : what mending the unmended too would add, once something was agreed
     unmended : faults that the call holds likely by now and that none of the paths mends
     """
 
@@ -32,6 +32,7 @@ class Stripping:
     unstack: bool
     gates: tuple[GateState, ...]
     lacks: tuple[str, ...]
+    also: Also | None
     unmended: tuple[str, ...]
 
 
@@ -62,16 +63,22 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
     plan, unstack = plan_below_a_dryer(paths, setting=setting, repair=repair, factor=shop.factor)
     if unstack:
         setting = replace(setting, posture=None)
+    agreed = bool(codes) and set(codes) == set(chosen)
+    unmended = _unmended(work, job, paths)
+    more = None
+    if agreed and unmended:
+        more = also_for(work, job, found, agreed=paths, faults=unmended, shop=shop, repair=repair)
     return Stripping(
         plan=plan,
         paths=paths,
         setting=setting,
         visit=visit,
-        agreed=bool(codes) and set(codes) == set(chosen),
+        agreed=agreed,
         unstack=unstack,
-        unmended=_unmended(work, job, paths),
+        unmended=unmended,
         gates=(*_no_way_back(plan, visit), *opened_gates(visit, setting=setting, repair=repair)),
         lacks=shop.lacks,
+        also=more,
     )
 
 

@@ -6,6 +6,7 @@ import { useStrip } from "../../api/queries";
 import type { AnyEntry } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { within } from "../../lib/format";
+import { moneyRange } from "../../lib/money";
 import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
@@ -117,14 +118,26 @@ function Planned({ job, plan }: { job: Job; plan: StripData }) {
 /** The call has moved since: what else would be mended is a question for the customer, never done by itself. */
 function Moved({ job, plan }: { job: Job; plan: StripData }) {
   if (!plan.agreed || plan.unmended.length === 0) return null;
+  const { also } = plan;
   return (
-    <p className="mt-2 border-l-8 border-marigold pl-4">
-      <strong>The call now says: {plan.unmended.map(within).join(" and ")}.</strong> This plan does not mend that.{" "}
-      <Link className="underline underline-offset-4" to={`/jobs/${job.id}/cost`}>
-        What it would cost
-      </Link>{" "}
-      is asked before anything else is opened.
-    </p>
+    <div className="mt-2 border-l-8 border-marigold pl-4">
+      <p>
+        <strong>The call now says: {plan.unmended.map(within).join(" and ")}.</strong> This plan does not mend that.
+      </p>
+      {also ? (
+        <p>
+          {also.names.join(" and ")} too, while it is open: about <strong>{moneyRange(also.more)}</strong> and{" "}
+          {also.minutes.low.toFixed(0)} to {also.minutes.high.toFixed(0)} minutes more.
+        </p>
+      ) : null}
+      <p>
+        The customer is asked before anything else is opened:{" "}
+        <Link className="inline-flex min-h-12 items-center underline underline-offset-4" to={`/jobs/${job.id}/cost`}>
+          put it to them
+        </Link>
+        .
+      </p>
+    </div>
   );
 }
 

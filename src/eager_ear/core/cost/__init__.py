@@ -1,5 +1,6 @@
 """Cost: money that adds up, what a shop has settled, and every option with its whole sum."""
 
+from eager_ear.core.cost.also import Also, also
 from eager_ear.core.cost.money import CurrenciesDiffer, Money, MoneyRange, digits_of
 from eager_ear.core.cost.offer import LEAST_CHANCE, leading_faults, make_offer
 from eager_ear.core.cost.options import Line, Offer, Option, Price, Question
@@ -9,6 +10,7 @@ from eager_ear.core.cost.stakes import Stakes, stakes_of
 from eager_ear.core.cost.written import offer_dict, offer_text
 
 __all__ = [
+    "Also",
     "CurrenciesDiffer",
     "LEAST_CHANCE",
     "Line",
@@ -22,6 +24,7 @@ __all__ = [
     "Shop",
     "Stakes",
     "WHY",
+    "also",
     "digits_of",
     "leading_faults",
     "make_offer",

@@ -22,13 +22,7 @@ LEAST_CHANCE = 0.5
 def make_offer(question: Question, *, shop: Shop, prices: Mapping[str, Price], repair: Repair) -> Offer:
     """All options for the faults in question, proposed first."""
     counter = Counter(question, shop=shop, prices=prices, repair=repair)
-    rule = share_rule(
-        age_years=question.machine.age_years,
-        life_years=shop.life_years,
-        share=shop.share_percent / 100.0,
-        least_share=shop.least_share_percent / 100.0,
-        replacement=counter.full_replacement(),
-    )
+    rule = rule_of(question, shop=shop, counter=counter)
     found = [counter.option(kind, paths, rule) for kind, paths in _choices(question, shop=shop, repair=repair)]
     found += counter.without_repair()
     ranked = tuple(sorted(found, key=_rank))
@@ -42,6 +36,24 @@ def make_offer(question: Question, *, shop: Shop, prices: Mapping[str, Price], r
     )
 
 
+def rule_of(question: Question, *, shop: Shop, counter: Counter) -> ShareRule:
+    """The shop's share rule for this machine."""
+    return share_rule(
+        age_years=question.machine.age_years,
+        life_years=shop.life_years,
+        share=shop.share_percent / 100.0,
+        least_share=shop.least_share_percent / 100.0,
+        replacement=counter.full_replacement(),
+    )
+
+
+def ways_of(question: Question, *, shop: Shop, repair: Repair) -> dict[str, list[Path]]:
+    """The paths that mend each fault in question, the shop's way first; faults that nothing mends are left out."""
+    layout = question.machine.layout
+    ways = {fault: _in_order(repair.paths_of(fault, layout=layout), shop) for fault in question.faults}
+    return {fault: paths for fault, paths in ways.items() if paths}
+
+
 def leading_faults(chances: Mapping[str, float]) -> tuple[str, ...]:
     """The faults that an offer mends unless somebody says otherwise: all that are likely, at least the likeliest."""
     real = sorted(((p, f) for f, p in chances.items() if f != "none"), reverse=True)
@@ -53,9 +65,7 @@ def leading_faults(chances: Mapping[str, float]) -> tuple[str, ...]:
 
 def _choices(question: Question, *, shop: Shop, repair: Repair) -> list[tuple[Kind, tuple[Path, ...]]]:
     """Sets of paths that mend all faults: the shop's way first, then every other with one path exchanged."""
-    layout = question.machine.layout
-    ways = {fault: _in_order(repair.paths_of(fault, layout=layout), shop) for fault in question.faults}
-    ways = {fault: paths for fault, paths in ways.items() if paths}
+    ways = ways_of(question, shop=shop, repair=repair)
     if not ways:
         return []
     base = {fault: paths[0] for fault, paths in ways.items()}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from eager_ear.core.cost import Also
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.repair import Step, Word
 from eager_ear.core.repair.records import Aid
@@ -134,7 +135,7 @@ class ToolOut(BaseModel):
 class StripOut(BaseModel):
     """agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
 
-    unmended : what the call holds likely by now, and these repairs leave
+    unmended : what the call holds likely by now, and these repairs leave; also : what mending it too would add
     """
 
     layout: str
@@ -142,6 +143,7 @@ class StripOut(BaseModel):
     agreed: bool
     unstack: bool
     unmended: list[str]
+    also: Also | None
     off: list[PlannedStepOut]
     fit: list[PlannedStepOut]
     on: list[PlannedStepOut]
@@ -175,6 +177,7 @@ class StripOut(BaseModel):
             agreed=stripping.agreed,
             unstack=stripping.unstack,
             unmended=[knowledge.faults[f].short for f in stripping.unmended],
+            also=stripping.also,
             off=[_step(p, stripping, knowledge, cells) for p in plan.off],
             fit=[_step(p, stripping, knowledge, cells) for p in plan.fit],
             on=[_step(p, stripping, knowledge, cells) for p in plan.on],
