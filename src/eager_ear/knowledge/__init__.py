@@ -15,7 +15,8 @@ from typing import Any
 import numpy as np
 
 from eager_ear.core.diagnosis.counts import Counts, with_columns
-from eager_ear.core.diagnosis.knowledge import Knowledge, knowledge_of
+from eager_ear.core.diagnosis.from_tables import knowledge_of
+from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.repair import Repair, repair_of
 
 EDITION = "2026.11"
