@@ -1487,7 +1487,7 @@ export interface components {
         };
         /**
          * BoardOut
-         * @description waiting : how many jobs of all wait for what, None where only some were asked for
+         * @description waiting : how many jobs of all that have not ended wait for what, None where only some were asked for
          *
          *     after : names the next page, None on the last
          */

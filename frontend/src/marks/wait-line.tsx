@@ -3,7 +3,8 @@ import { WashingLine } from "./washing-line";
 export interface WaitTag {
   wait: string;
   words: string;
-  count: number;
+  /** None of what has ended: an archive, not a weight on the line. */
+  count: number | null;
 }
 
 /** What the shop's machines wait for, hung on one line: how many each, heavier tags hang lower. A tap shows only those. */
@@ -16,8 +17,7 @@ export function WaitLine({
   chosen: string | null;
   onChoose: (wait: string | null) => void;
 }) {
-  // What has ended is an archive, not a weight on the line.
-  const most = Math.max(1, ...tags.filter((tag) => tag.wait !== "nothing").map((tag) => tag.count));
+  const most = Math.max(1, ...tags.map((tag) => tag.count ?? 0));
   return (
     <div role="group" aria-label="What they wait for" className="relative pb-4 pt-3">
       <WashingLine />
@@ -36,13 +36,15 @@ export function WaitLine({
                 onChoose(chosen === tag.wait ? null : tag.wait);
               }}
             >
-              <span className="block font-mono text-lg font-bold">{tag.count}</span>
+              {tag.count === null ? null : <span className="block font-mono text-lg font-bold">{tag.count}</span>}
               <span className="block text-sm">{tag.words}</span>
-              <span
-                aria-hidden="true"
-                className="mt-1 block h-1 bg-current"
-                style={{ width: `${String(Math.min(100, Math.max(8, (100 * tag.count) / most)))}%` }}
-              />
+              {tag.count === null ? null : (
+                <span
+                  aria-hidden="true"
+                  className="mt-1 block h-1 bg-current"
+                  style={{ width: `${String(Math.min(100, Math.max(8, (100 * tag.count) / most)))}%` }}
+                />
+              )}
             </button>
           </li>
         ))}

@@ -173,7 +173,9 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
     spin = spins[layout]
     place = f"{PLACES[machine % len(PLACES)]} {machine % 997}"
     at = BEGAN + timedelta(minutes=50 * number)
-    whole = number % WHOLE_EVERY == 0 or number >= count - WHOLE_NEWEST
+    # All but the newest have ended.
+    recent = number >= count - WHOLE_NEWEST
+    whole = number % WHOLE_EVERY == 0 or recent
     leader = spin["result"]["suspects"][0]
     call = {"headline": spin["result"]["headline"], "advice": spin["result"]["advice"], "leader": leader["fault"]}
     facts = {"layout": layout, "max_spin_rpm": 1200, "age_years": number % 15}
@@ -195,10 +197,10 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
             "check_count": 2,
             "recording_count": 0,
             "bridged": False,
-            "closed": None,
+            "closed": None if recent else "mended",
             "rings_at": None,
             "due_on": None,
-            "waits_for": "evidence" if call["advice"] in ("check_more", "record_again") else "decision",
+            "waits_for": "nothing" if not recent else "evidence" if number % 2 else "decision",
             "part_on": None,
             "words": f" {place} shakes walks {call['headline']} Walks out of its row {OWNERS[number % len(OWNERS)]}",
             "measuring": "done",

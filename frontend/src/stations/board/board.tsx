@@ -27,7 +27,11 @@ export function Board() {
   const [q, setQ] = useState("");
   const [layout, setLayout] = useState("");
   const waiting = board.data?.waiting;
-  const tags = WAITS.map(({ wait: code, short }) => ({ wait: code, words: short, count: waiting?.[code] ?? 0 }));
+  const tags = WAITS.map(({ wait: code, short }) => ({
+    wait: code,
+    words: short,
+    count: code === "nothing" ? null : (waiting?.[code] ?? 0),
+  }));
   const wish = { q, waits_for: wait, layout: layout === "" ? null : layout };
   const looking = q.trim() !== "" || wait !== null || layout !== "";
   return (
@@ -42,7 +46,7 @@ export function Board() {
       {board.data && jobs.length > 0 ? (
         <>
           <WaitLine
-            tags={tags.filter((tag) => tag.count > 0)}
+            tags={tags.filter((tag) => tag.count !== 0)}
             chosen={wait}
             onChoose={(chosen) => {
               setWait(WAITS.find((w) => w.wait === chosen)?.wait ?? null);

@@ -13,6 +13,7 @@ from eager_ear.core.visit.visit import Visit
 
 WaitsFor = Literal["restoring", "evidence", "decision", "customer", "bench", "proof", "follow_up", "nothing"]
 WAITS: tuple[str, ...] = get_args(WaitsFor)
+ENDED: WaitsFor = "nothing"
 # Advice that asks for more before anybody can decide.
 UNSURE = ("check_more", "record_again")
 MOST_WORDS = 8_000

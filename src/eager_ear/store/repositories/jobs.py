@@ -11,6 +11,7 @@ from sqlalchemy import Select, delete, func, or_, select, update
 from sqlalchemy.dialects.mysql import match
 from sqlalchemy.orm import Session, aliased
 
+from eager_ear.core.visit.waiting import ENDED, WAITS
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import CallSummary, JobRecord, JobSummary, MeasuringState
 from eager_ear.store.tables import JobRow, may_be_id
@@ -131,8 +132,11 @@ class Jobs:
         return list(self._session.scalars(asked.where(held, *others).limit(limit)))
 
     def waiting(self) -> dict[str, int]:
-        """How many jobs wait for what."""
-        rows = self._session.execute(select(JobRow.waits_for, func.count()).group_by(JobRow.waits_for))
+        """How many jobs wait for what. Those that have ended are not counted: in the end that is nearly all."""
+        open_ones = [wait for wait in WAITS if wait != ENDED]
+        asked = select(JobRow.waits_for, func.count()).where(JobRow.waits_for.in_(open_ones))
+        asked = asked.group_by(JobRow.waits_for)
+        rows = self._session.execute(asked)
         return {str(row[0]): int(row[1]) for row in rows}
 
     def due(self, *, limit: int) -> list[JobRecord]:

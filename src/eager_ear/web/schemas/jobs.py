@@ -289,7 +289,7 @@ class JobShortOut(BaseModel):
 
 
 class BoardOut(BaseModel):
-    """waiting : how many jobs of all wait for what, None where only some were asked for
+    """waiting : how many jobs of all that have not ended wait for what, None where only some were asked for
 
     after : names the next page, None on the last
     """
