@@ -27,6 +27,7 @@ from eager_ear.store import Database, MeasuringState, UnitOfWork, migrate
 from eager_ear.store.errors import UnsuitableDatabase
 from eager_ear.use_cases.room import RESERVE_BYTES, NoRoom, Room
 from eager_ear.worker import process_one
+from tests.conftest import fresh_database
 from tests.diaries import machine, told
 from tests.support import ROOT, RunningServer
 from tests.web.visits import add_recording, finished, new_job, open_job, small_wav
@@ -205,11 +206,13 @@ def test_files_are_refused_before_the_database_feels_a_full_disk(tmp_path: Path)
     assert RESERVE_BYTES > 100_000_000
 
 
-def test_tables_of_a_newer_version_are_left_alone(database: Database) -> None:
-    with database.engine.begin() as connection:
+def test_tables_of_a_newer_version_are_left_alone(mariadb_url: str) -> None:
+    newer = Database(fresh_database(mariadb_url))
+    with newer.engine.begin() as connection:
         connection.exec_driver_sql("UPDATE alembic_version SET version_num = '9999'")
     with pytest.raises(UnsuitableDatabase, match="newer version"):
-        migrate(database)
+        migrate(newer)
+    newer.close()
 
 
 @pytest.mark.parametrize("told_version", ["10.5.19-MariaDB-log", "8.0.36"])

@@ -1,5 +1,6 @@
 import type { Catalogue } from "../../api/client";
 import { words } from "../../lib/format";
+import { NoiseDrawing } from "../../marks/noise-drawing";
 import { usePlayer } from "../../lib/use-player";
 
 /**
@@ -47,12 +48,13 @@ export function Examples({
               type="button"
               aria-pressed={chosen.includes(code)}
               aria-label={`It is this one: ${name}`}
-              className="min-h-12 rounded-[2px_12px_2px_2px] border-2 border-line bg-porcelain px-4 text-left aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:font-bold aria-pressed:text-on-ink"
+              className="flex min-h-12 items-center justify-between gap-3 rounded-[2px_12px_2px_2px] border-2 border-line bg-porcelain px-4 text-left aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:font-bold aria-pressed:text-on-ink"
               onClick={() => {
                 onPoint(code);
               }}
             >
               {name}
+              <NoiseDrawing symptom={code} />
             </button>
           </li>
         ))}

@@ -2,12 +2,12 @@ import { useState } from "react";
 
 import { Keepable } from "../../../marks/keepable";
 import { gapsTable } from "../../../marks/tables";
-import { OneChip } from "../../../ui/chips";
+import { ChoiceField } from "../../../ui/field";
 import type { WidgetProps } from "../widgets";
 import { hourWords, nextPlace, readings, roundTheClock, withReading } from "./lists";
 import { NumberPad } from "./number-pad";
 
-const COUNTS = ["4", "6", "8", "12"].map((value) => ({ value, label: value }));
+const COUNTS = Array.from({ length: 13 }, (_, k) => String(4 + k)).map((value) => ({ value, label: value }));
 const SIZE = 320;
 const CENTRE = SIZE / 2;
 const DIAL = 128;
@@ -42,13 +42,11 @@ export function ClockGaps({ check, typed, onChange, judged }: WidgetProps) {
   return (
     <div className="flex flex-col gap-4 lg:flex-row">
       <div>
-        <p className="pb-1 font-bold">Places round the turn</p>
-        <OneChip
-          label="How many places"
+        <ChoiceField
+          label="Places round the turn"
           options={COUNTS}
           value={String(count)}
           onChange={(value) => {
-            if (value === "") return;
             setCount(Number(value));
             setPlace(0);
             onChange({ ...typed, [name]: "" });

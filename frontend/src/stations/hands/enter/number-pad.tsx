@@ -67,7 +67,7 @@ export function NumberPad({
           <button
             type="button"
             className="min-h-12 px-2 font-bold underline underline-offset-4"
-            aria-label={inches ? "Inches: read in millimetres instead" : "Millimetres: read in inches instead"}
+            aria-label={inches ? "in: read in mm instead" : "mm: read in inches instead"}
             onClick={() => {
               setTyped({ label, text: "" });
               setRuler(inches ? "mm" : "in");

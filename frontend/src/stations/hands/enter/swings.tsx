@@ -3,8 +3,10 @@ import { useState } from "react";
 import { ServerSaid } from "../../../api/client";
 import { useFeelBounce } from "../../../api/hearing";
 import { Button } from "../../../ui/button";
+import { TextField } from "../../../ui/field";
 import type { WidgetProps } from "../widgets";
 import { CORNERS, Plan } from "./plan";
+import { spreadWords } from "./spread";
 import { useTakeSeconds } from "./take-seconds";
 
 const FELT_S = 8;
@@ -16,6 +18,7 @@ export function Swings({ typed, onChange, done }: WidgetProps) {
   const corner = typed["corner"] ?? "";
   const [counting, setCounting] = useState(false);
   const swings = Number(typed["swings"] ?? "0");
+  const spread = spreadWords(done);
   const before = (place: string) => done.find((c) => c.values["corner"] === place)?.values["swings"];
   return (
     <div className="flex flex-col gap-10 lg:flex-row">
@@ -74,6 +77,18 @@ export function Swings({ typed, onChange, done }: WidgetProps) {
             Push again
           </Button>
         </div>
+        <TextField
+          label="Or the peaks off a ruler, mm"
+          hint="One after the other on the same side, such as 20 11 6."
+          inputMode="decimal"
+          disabled={corner === ""}
+          value={typed["peaks_mm"] ?? ""}
+          onChange={(peaks) => {
+            setCounting(false);
+            onChange(peaks === "" ? { corner } : { corner, peaks_mm: peaks });
+          }}
+        />
+        {spread ? <p>{spread}</p> : null}
       </div>
     </div>
   );
