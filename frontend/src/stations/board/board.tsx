@@ -102,7 +102,7 @@ function LookFor({
 }) {
   const catalogue = useCatalogue();
   return (
-    <search className="grid gap-4 pb-6 sm:grid-cols-[1fr_18rem]">
+    <search className="grid grid-cols-[1fr_9rem] gap-3 pb-5 sm:grid-cols-[1fr_18rem]">
       <TextField
         label="Look for"
         type="search"

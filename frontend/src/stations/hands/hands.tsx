@@ -18,7 +18,7 @@ export function Hands() {
   if (!catalogue.data) return <FetchingLists failed={catalogue.isError} />;
   const first = best();
   return (
-    <div className="flex max-w-4xl flex-col gap-5">
+    <div className="flex flex-col gap-5">
       <h1 className="text-3xl">Power off, hands on</h1>
       <MadeSafe job={job} />
       <div>
@@ -37,7 +37,7 @@ export function Hands() {
           <h2 className="pb-2 text-xl">
             {group.access === now ? "As it stands" : `${ACCESS_NAMES[group.access]}: then also`}
           </h2>
-          <ul className="flex flex-col gap-2">
+          <ul className="grid gap-2 lg:grid-cols-2">
             {group.checks.map((check) => (
               <CheckLink key={check.code} check={check} best={check === first} />
             ))}
