@@ -25,7 +25,7 @@ LONGEST_WAIT = timedelta(minutes=15)
 
 SAFE = ("GET", "HEAD", "OPTIONS")
 # What is asked with a body and keeps nothing.
-ONLY_ASKS = re.compile(r"/api/(judge|wet-load|hear/[a-z]+|feel/[a-z]+|jobs/[^/]+/(decision|offer))")
+ONLY_ASKS = re.compile(r"/api/(judge|wet-load|hear/[a-z-]+|feel/[a-z-]+|bench/[a-z-]+|jobs/[^/]+/(decision|offer))")
 IN_JOB = re.compile(r"/api/jobs/([^/]+)/.+")
 OWN = re.compile(r"/api/(me|sign-out)(/.*)?")
 OWNERS = re.compile(r"/api/(people|audit)(/.*)?")
