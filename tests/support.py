@@ -9,7 +9,9 @@ import time
 import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import TypeVar
 
+import httpx
 import numpy as np
 import soundfile
 from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
@@ -22,6 +24,7 @@ from eager_ear.host.supervisor import KeptProcess, a_worker
 from eager_ear.store import Database
 from eager_ear.store.tables.base import Base
 
+T = TypeVar("T")
 ROOT = Path(__file__).resolve().parent.parent
 CHROMIUM_FLAGS = [
     "--no-sandbox",
@@ -192,3 +195,14 @@ def microphone_file(case: SimulatedCase, path: Path, *, from_s: float) -> Path:
     samples = resample_poly(sound.samples[int(from_s * rate) :], 44100, rate)
     soundfile.write(path, samples, 44100, subtype="PCM_16")
     return path
+
+
+def until(ask: Callable[[], T | None], *, within_s: float = 60.0) -> T:
+    """The first answer that is something."""
+    deadline = time.monotonic() + within_s
+    while time.monotonic() < deadline:
+        with contextlib.suppress(httpx.HTTPError, OSError):
+            if (found := ask()) is not None:
+                return found
+        time.sleep(0.1)
+    raise TimeoutError

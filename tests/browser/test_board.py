@@ -21,7 +21,7 @@ def test_jobs_are_found_by_what_they_wait_for_and_by_words(phone: Page, api: htt
     expect(phone.get_by_role("region", name="Wants a check")).to_contain_text("Weir cottage")
     line = phone.get_by_role("group", name="What they wait for")
     expect(line.get_by_role("button")).to_have_text(
-        [re.compile("1make safe"), re.compile("1check"), re.compile("1decide")]
+        [re.compile("1make safe"), re.compile("1check"), re.compile("1decide"), "ended"]
     )
     line.get_by_role("button", name="decide").tap()
     expect(phone.get_by_role("region", name="To be decided")).to_contain_text("Osier bed 4")

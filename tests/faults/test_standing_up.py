@@ -9,11 +9,9 @@ import signal
 import subprocess
 import sys
 import tempfile
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from itertools import pairwise
 from pathlib import Path
-from typing import TypeVar
 
 import httpx
 import pytest
@@ -29,22 +27,8 @@ from eager_ear.use_cases.room import RESERVE_BYTES, NoRoom, Room
 from eager_ear.worker import process_one
 from tests.conftest import fresh_database
 from tests.diaries import machine, told
-from tests.support import ROOT, RunningServer
+from tests.support import ROOT, RunningServer, until
 from tests.web.visits import add_recording, finished, new_job, open_job, small_wav
-
-T = TypeVar("T")
-
-
-def until(ask: Callable[[], T | None], *, within_s: float = 60.0) -> T:
-    """The first answer that is something."""
-    deadline = time.monotonic() + within_s
-    while time.monotonic() < deadline:
-        with contextlib.suppress(httpx.HTTPError, OSError):
-            if (found := ask()) is not None:
-                return found
-        time.sleep(0.1)
-    raise TimeoutError
-
 
 MODULES = {"eager_ear.web.serve": "serve", "eager_ear.worker": "worker"}
 

@@ -7,7 +7,8 @@ export const station: Station = {
   kinds: ["machine", "contact", "told", "code_shown"],
   tag: (job) => {
     const done = job.symptoms.length > 0 || job.note !== "";
-    return { words: done ? counted(job.symptoms.length, "symptom") : "nothing told", done };
+    const told = job.symptoms.length > 0 ? counted(job.symptoms.length, "symptom") : "a note";
+    return { words: done ? told : "nothing told", done };
   },
   Page: Story,
 };
