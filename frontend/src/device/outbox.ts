@@ -69,10 +69,21 @@ export class Outbox {
     const keeping = store.transaction("entries", "readwrite");
     for (const entry of entries) await keeping.store.add({ jobId, opens, entry });
     await keeping.done;
+    await this.letGoOfRefused(jobId, entries);
     const stands = entries.filter((entry) => entry.body != null);
     this.tell({ last: stands.length > 0 ? { jobId, entries: stands } : null });
     await this.reload();
     void this.flush();
+  }
+
+  /** What was refused and is now said anew, fact by fact, need not be let go by hand. */
+  private async letGoOfRefused(jobId: string, entries: readonly AnyEntry[]): Promise<void> {
+    const said = entries.flatMap((e) => Object.keys(e.body ?? {}).map((key) => `${e.kind} body.${key}`));
+    const over = this.now.entries.filter(
+      (w) => w.jobId === jobId && w.refused?.field && said.includes(`${w.entry.kind} ${w.refused.field}`),
+    );
+    const store = await this.store;
+    for (const { key } of over) if (key !== undefined) await store.delete("entries", key);
   }
 
   /** Keep bytes with the entry that names them; resolves once they are kept. */

@@ -1,3 +1,5 @@
+import { Glyph } from "./glyph";
+
 const BASE = 24;
 
 /** A burst that dies, as a line about the middle. */
@@ -23,19 +25,5 @@ const DRAWN: Readonly<Record<string, string>> = {
 
 /** A noise, drawn beside its name. */
 export function NoiseDrawing({ symptom }: { symptom: string }) {
-  const lines = DRAWN[symptom];
-  if (lines === undefined) return null;
-  return (
-    <svg
-      viewBox="0 0 64 48"
-      className="h-10 w-14 flex-none"
-      aria-hidden="true"
-      fill="none"
-      stroke="currentColor"
-      strokeWidth="2"
-      strokeLinejoin="round"
-    >
-      <path d={lines} />
-    </svg>
-  );
+  return <Glyph lines={DRAWN[symptom]} />;
 }

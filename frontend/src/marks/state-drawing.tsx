@@ -1,3 +1,5 @@
+import { Glyph } from "./glyph";
+
 const BELT = "M4 14 H60 M4 34 H60";
 const ARMS = "M32 24 L32 6 M32 24 L48 34 M32 24 L16 34 M32 4 a20 20 0 1 0 0.1 0 Z";
 const PADS = "M8 16 H56 V26 H8 Z M4 32 H60 V40 H4 Z";
@@ -40,11 +42,12 @@ const DRAWN: Readonly<Record<string, string>> = {
   "shift_sound.shifts": "M6 34 H26 V14 H58 M46 6 L58 14 L46 22",
   "shift_sound.half_shift": "M6 34 H26 V24 H58 M38 12 V36",
   "shift_sound.no_shift": "M6 34 H58 M22 10 L40 28 M40 10 L22 28",
-  "feel.smooth": "M4 24 H60",
-  "feel.rumble": "M4 24 q4 -8 8 0 t8 0 t8 0 t8 0 t8 0 t8 0 t8 0",
-  "feel.grinding": "M4 24 l3 -12 l4 22 l3 -18 l4 16 l4 -20 l3 24 l4 -16 l4 12 l3 -20 l4 24 l4 -18 l3 14 l4 -16 l5 8",
-  "feel.binds": "M4 24 H30 M32 8 V40 M38 8 V40",
-  "feel.scrapes_once_per_turn": "M4 28 H20 L24 8 L28 28 H60 M56 20 a24 16 0 0 1 -40 14",
+  "hand_turn.smooth": "M4 24 H60",
+  "hand_turn.rumble": "M4 24 q4 -8 8 0 t8 0 t8 0 t8 0 t8 0 t8 0 t8 0",
+  "hand_turn.grinding":
+    "M4 24 l3 -12 l4 22 l3 -18 l4 16 l4 -20 l3 24 l4 -16 l4 12 l3 -20 l4 24 l4 -18 l3 14 l4 -16 l5 8",
+  "hand_turn.binds": "M4 24 H30 M32 8 V40 M38 8 V40",
+  "hand_turn.scrapes_once_per_turn": "M4 28 H20 L24 8 L28 28 H60 M56 20 a24 16 0 0 1 -40 14",
   "coupler_look.no": "M6 14 H26 V34 H6 Z M38 14 H58 V34 H38 Z M26 20 H38 M26 28 H38",
   "coupler_look.yes":
     "M6 14 H24 L20 22 L26 28 L22 34 H6 Z M42 14 H58 V34 H40 L44 26 L38 20 Z M30 40 h2 M34 44 h2 M28 46 h2",
@@ -56,20 +59,5 @@ const DRAWN: Readonly<Record<string, string>> = {
 
 /** A state of a look, drawn beside its name. */
 export function StateDrawing({ check, value }: { check: string; value: string }) {
-  const lines = DRAWN[`${check}.${value}`] ?? DRAWN[`feel.${value}`];
-  if (lines === undefined) return null;
-  return (
-    <svg
-      viewBox="0 0 64 48"
-      className="h-12 w-16 flex-none"
-      aria-hidden="true"
-      fill="none"
-      stroke="currentColor"
-      strokeWidth="2.5"
-      strokeLinecap="round"
-      strokeLinejoin="round"
-    >
-      <path d={lines} />
-    </svg>
-  );
+  return <Glyph lines={DRAWN[`${check}.${value}`]} />;
 }

@@ -31,7 +31,7 @@ VERSION_TABLE = "alembic_version"
 CHUNKS, FILES = "file_chunks", "files"
 ROWS_AT_ONCE = 200
 # Where these are empty nobody has done anything yet: an owner's first code may lie there.
-WORTH_KEEPING = ("jobs", "files", "people", "prices", "shop")
+WORTH_KEEPING = ("jobs", "files", "people", "prices", "shop", "shown_codes")
 
 
 @dataclass(eq=False, kw_only=True)

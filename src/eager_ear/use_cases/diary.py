@@ -184,7 +184,7 @@ def write(
         if any(entry.kind in ENDING for entry in pen.added):
             note_outcome(work, found, knowledge=knowledge_of_shop(work, knowledge=knowledge))
     if any(entry.kind in ("machine", "code_shown") for entry in pen.added):
-        remember_codes(work, found)
+        remember_codes(work, found, pen.added)
     _stand_by(work, job, pen.added)
     work.session.expire_all()
     off_s = sender.clock_off_s(now_utc())

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import UnknownCode
 from eager_ear.core.fields import Text
 from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.visit import Entry
 from eager_ear.store import Database, JobRecord, MachineRecord, ShownCodeRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.folding import FoldedJob, folded
@@ -42,7 +44,7 @@ class Platform:
     codes: Mapping[str, str]
 
 
-def platform_of(work: UnitOfWork, job: JobRecord, *, knowledge: Any) -> Platform:
+def platform_of(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Platform:
     """What is known of machines like the one of a visit; nothing as long as its layout is not told."""
     facts = folded(work, job, knowledge=knowledge).visit.story.facts
     layout = facts.get("layout")
@@ -50,10 +52,11 @@ def platform_of(work: UnitOfWork, job: JobRecord, *, knowledge: Any) -> Platform
         return Platform(alike=(), codes={})
     own = work.machines.by_id(job.machine_id)
     alike = []
-    for machine in work.machines.of_layout(layout, limit=MOST_LOOKED_AT):
-        because = _because(own, facts, machine)
+    speed = facts.get("max_spin_rpm")
+    for machine in work.machines.alike(own, layout=layout, max_spin_rpm=speed, among=MOST_LOOKED_AT):
+        because: Because = "sheet" if own.sheet is not None and own.sheet == machine.sheet else "plate"
         shared = {key: machine.facts[key] for key in SHARED if machine.facts.get(key) and not facts.get(key)}
-        if machine.id != own.id and because is not None and shared:
+        if shared:
             alike.append(Alike(machine=machine, because=because, facts=shared))
     alike.sort(key=lambda a: a.because != "sheet")
     practised = work.jobs.only_practised([a.machine.id for a in alike])
@@ -62,26 +65,23 @@ def platform_of(work: UnitOfWork, job: JobRecord, *, knowledge: Any) -> Platform
     return Platform(alike=tuple(counted[:MOST_ALIKE]), codes=codes)
 
 
-def _because(own: MachineRecord, facts: Mapping[str, Any], other: MachineRecord) -> Because | None:
-    if own.sheet is not None and own.sheet == other.sheet:
-        return "sheet"
-    speed = facts.get("max_spin_rpm")
-    return "plate" if speed is not None and speed == other.facts.get("max_spin_rpm") else None
+def remember_codes(work: UnitOfWork, found: FoldedJob, added: Sequence[Entry]) -> None:
+    """Keep what codes on the display were said to mean, for other machines of the layout.
 
-
-def remember_codes(work: UnitOfWork, found: FoldedJob) -> None:
-    """Keep what codes on the display were said to mean, for other machines of the layout."""
+    Those said now; those said before as well once the layout is told, and at no other time: what the shop has taken out
+    of its table stays out.
+    """
     story = found.visit.story
     layout = story.facts.get("layout")
     if layout is None or found.job.practice:
         return
+    told_now = any(entry.kind == "machine" and (entry.body or {}).get("layout") for entry in added)
     meant = {code.text: code.means for code in story.codes_shown if code.means is not None}
-    for entry in found.entries:
+    for entry in found.entries if told_now else added:
         text = (entry.body or {}).get("text")
         if entry.kind == "code_shown" and text in meant:
-            means = meant[str(text)]
-            code = ShownCodeRecord(layout=layout, text=str(text), means=str(means), said_at=entry.counts_at)
-            work.shop.note_code(code)
+            means = str(meant[str(text)])
+            work.shop.note_code(ShownCodeRecord(layout=layout, text=str(text), means=means, said_at=entry.counts_at))
 
 
 def settle_code(database: Database, *, layout: str, text: str, means: str | None, symptoms: tuple[str, ...]) -> None:

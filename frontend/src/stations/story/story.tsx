@@ -16,6 +16,8 @@ import { Told } from "./told";
 import { WhichMachine } from "./which-machine";
 
 const STORY = "story";
+// Kinds whose values are typed into fields here.
+const OF_STORY: readonly string[] = ["machine", "contact"];
 
 /** What is told and what the machine is: every tap is kept at once and weighed. */
 export function Story() {
@@ -76,8 +78,10 @@ export function Story() {
 /** Why the server did not take what was typed into a field, by the field's name. */
 function useRefused(job: Job): Readonly<Record<string, string>> {
   const { entries } = useWaitingOf(job.id);
-  const refusals = entries.flatMap(({ refused }) =>
-    refused?.field?.startsWith("body.") ? [[refused.field.slice("body.".length), refused.message] as const] : [],
+  const refusals = entries.flatMap(({ entry, refused }) =>
+    OF_STORY.includes(entry.kind) && refused?.field?.startsWith("body.")
+      ? [[refused.field.slice("body.".length), refused.message] as const]
+      : [],
   );
   return Object.fromEntries(refusals);
 }

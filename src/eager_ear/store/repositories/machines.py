@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy import delete, func, or_, select
+from sqlalchemy.orm import Session, aliased
 
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import MachineRecord
@@ -59,11 +59,16 @@ class Machines:
         rows = self._session.scalars(select(MachineRow).order_by(MachineRow.changed_at.desc()).limit(limit))
         return [_record(row) for row in rows]
 
-    def of_layout(self, layout: str, *, limit: int) -> list[MachineRecord]:
-        """Those of one layout, the last entered first."""
-        rows = self._session.scalars(
-            select(MachineRow).where(MachineRow.layout == layout).order_by(MachineRow.id.desc()).limit(limit)
-        )
+    def alike(self, own: MachineRecord, *, layout: str, max_spin_rpm: float | None, among: int) -> list[MachineRecord]:
+        """Others by the same service sheet or with that plate speed, of the last `among` entered of the layout."""
+        last = select(MachineRow).where(MachineRow.layout == layout, MachineRow.id != own.id)
+        found = aliased(MachineRow, last.order_by(MachineRow.id.desc()).limit(among).subquery())
+        same = [found.sheet == own.sheet] if own.sheet is not None else []
+        if max_spin_rpm is not None:
+            same.append(func.json_value(found.facts, "$.max_spin_rpm") == max_spin_rpm)
+        if not same:
+            return []
+        rows = self._session.scalars(select(found).where(or_(*same)).order_by(found.id.desc()))
         return [_record(row) for row in rows]
 
     def like(self, place: str, *, limit: int) -> list[MachineRecord]:
