@@ -67,6 +67,20 @@ def test_the_shop_remembers_what_a_code_means_on_a_layout(api: httpx.Client) -> 
     ]
     api.put("/api/shop/codes", json={"layout": "front_belt", "text": "F 07", "means": None})
     assert platform(api, job)["codes"] == {"F 09": "walks"}
+    # What was taken out stays out, whatever else is entered in a visit that told it; told anew, it is back.
+    write(api, job, entry("machine", {"age_years": 4}), entry("code_shown", {"text": "F 11", "means": "squeal"}))
+    assert platform(api, job)["codes"] == {"F 09": "walks", "F 11": "squeal"}
+    write(api, job, entry("code_shown", {"text": "F 07", "means": "walks"}))
+    assert platform(api, job)["codes"]["F 07"] == "walks"
+
+
+def test_a_code_told_before_the_layout_is_remembered_with_it(api: httpx.Client) -> None:
+    job = open_job(
+        api, entry("machine", {"place": "Weir house"}), entry("code_shown", {"text": "E 1", "means": "walks"})
+    )
+    assert api.get("/api/shop").json()["codes"] == []
+    write(api, job, entry("machine", {"layout": "top_pulsator"}))
+    assert platform(api, job)["codes"] == {"E 1": "walks"}
 
 
 @pytest.mark.parametrize(

@@ -101,6 +101,26 @@ describe("the outbox", () => {
     expect(outbox.snapshot().entries).toEqual([]);
   });
 
+  it("lets a refused fact go once it is said anew, and no other refusal", async () => {
+    const { taken, post } = server();
+    const outbox = new Outbox(store, post, () => undefined);
+    const speed = (id: string, max_spin_rpm: number) =>
+      ({ ...note(id), kind: "machine", body: { max_spin_rpm } }) as unknown as ReturnType<typeof note>;
+    await outbox.write("a", [speed("bad", 9000), note("bad")]);
+    await outbox.flush();
+    const kept = await store;
+    for (const waiting of await kept.getAll("entries")) {
+      if (waiting.entry.kind !== "machine") continue;
+      await kept.put("entries", { ...waiting, refused: { message: "Bad.", field: "body.max_spin_rpm" } });
+    }
+    await outbox.flush();
+    expect(outbox.snapshot().entries).toHaveLength(2);
+    await outbox.write("a", [speed("good", 1400)]);
+    await outbox.flush();
+    expect(taken).toEqual(["good"]);
+    expect(outbox.snapshot().entries.map((w) => w.entry.kind)).toEqual(["note"]);
+  });
+
   it("a job that is gone holds up no other", async () => {
     const { taken, post } = server();
     const outbox = new Outbox(store, post, () => undefined);

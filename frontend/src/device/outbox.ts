@@ -23,6 +23,8 @@ export interface Post {
 const AT_ONCE = 100;
 const AGAIN_MS = 4000;
 const LOCK = "eager-ear-outbox";
+// Kinds of which every key is a fact by itself: said anew, it is the newer word.
+const FACTS: readonly string[] = ["machine", "contact"];
 
 /**
  * Entries and bytes that were made here, kept until the server has them, sent in order whenever it answers.
@@ -78,7 +80,9 @@ export class Outbox {
 
   /** What was refused and is now said anew, fact by fact, need not be let go by hand. */
   private async letGoOfRefused(jobId: string, entries: readonly AnyEntry[]): Promise<void> {
-    const said = entries.flatMap((e) => Object.keys(e.body ?? {}).map((key) => `${e.kind} body.${key}`));
+    const said = entries
+      .filter((e) => FACTS.includes(e.kind))
+      .flatMap((e) => Object.keys(e.body ?? {}).map((key) => `${e.kind} body.${key}`));
     const over = this.now.entries.filter(
       (w) => w.jobId === jobId && w.refused?.field && said.includes(`${w.entry.kind} ${w.refused.field}`),
     );

@@ -32,8 +32,7 @@ def simulate_hand_turn(
         A layout or fault that cannot be simulated.
     """
     rng = np.random.default_rng(seed)
-    kinds = tuple(f for f in faults if f != "none")
-    washer = draw_washer(find_layout(layout), faults=kinds, strength=strength, rng=rng)
+    washer = draw_washer(find_layout(layout), faults=faults, strength=strength, rng=rng)
     rotation = _turned(lasts_s)
     shaking = shake(washer, rotation, position="top_centre", rng=rng)
     sound = sound_at_machine(washer, rotation, shaking, sample_rate_hz=RATE_HZ, mains_hz=MAINS_HZ, rng=rng)

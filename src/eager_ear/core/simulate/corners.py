@@ -25,8 +25,7 @@ def simulate_corners(*, layout: str, faults: Sequence[str], seed: int, strength:
         A layout or fault that cannot be simulated.
     """
     rng = np.random.default_rng(seed)
-    kinds = tuple(f for f in faults if f != "none")
-    washer = draw_washer(find_layout(layout), faults=kinds, strength=strength, rng=rng)
+    washer = draw_washer(find_layout(layout), faults=faults, strength=strength, rng=rng)
     phone = draw_phone(rough=False, rng=rng)
     recordings: list[Recording] = []
     for run, position in enumerate(CORNER_POSITIONS, start=1):

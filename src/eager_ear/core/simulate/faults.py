@@ -26,22 +26,23 @@ Bend = Callable[[Washer, float, np.random.Generator], Washer]
 
 
 def draw_washer(layout: Layout, *, faults: Sequence[str], strength: float | None, rng: np.random.Generator) -> Washer:
-    """A washer of that layout with those faults; strength is drawn when None.
+    """A washer of that layout with those faults, “none” being none; strength is drawn when None.
 
     Raises
     ------
     BadField
         A fault that cannot be simulated.
     """
-    for fault in faults:
+    real = tuple(fault for fault in faults if fault != "none")
+    for fault in real:
         if fault not in BENDS:
             known = ", ".join(("none", *BENDS))
             raise BadField(field="fault", reason=f"“{fault}” cannot be simulated; known: {known}.")
     how_far = float(rng.uniform(0.25, 1.0)) if strength is None else strength
     washer = draw_healthy(layout, strength=how_far, rng=rng)
-    for fault in faults:
+    for fault in real:
         washer = BENDS[fault](washer, how_far, rng)
-    return replace(washer, faults=tuple(faults))
+    return replace(washer, faults=real)
 
 
 def faults_of_layout(layout: str, *, knowledge: Knowledge) -> tuple[str, ...]:
