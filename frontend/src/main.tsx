@@ -40,7 +40,13 @@ const queries = new QueryClient({
     },
   }),
   defaultOptions: {
-    queries: { retry: 1, staleTime: 1000, gcTime: WEEK_MS, networkMode: "offlineFirst" },
+    queries: {
+      // What the server refuses it refuses again; only what did not arrive is tried once more.
+      retry: (failures, error) => failures < 1 && !(error instanceof ServerSaid && error.status < 500),
+      staleTime: 1000,
+      gcTime: WEEK_MS,
+      networkMode: "offlineFirst",
+    },
     mutations: { networkMode: "always" },
   },
 });
