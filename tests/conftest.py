@@ -17,7 +17,7 @@ from sqlalchemy.engine import make_url
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import SimulatedCase, simulate_case
-from eager_ear.host.mariadb import PrivateMariaDb, temporary_mariadb
+from eager_ear.host.running.mariadb import PrivateMariaDb, temporary_mariadb
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, migrate
 from tests.support import RunningServer, empty

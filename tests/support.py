@@ -19,8 +19,8 @@ from scipy.signal import resample_poly
 
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate import SimulatedCase
-from eager_ear.host.mariadb import free_port
-from eager_ear.host.supervisor import KeptProcess, a_worker
+from eager_ear.host.running.mariadb import free_port
+from eager_ear.host.running.supervisor import KeptProcess, a_worker
 from eager_ear.store import Database
 from eager_ear.store.tables.base import Base
 

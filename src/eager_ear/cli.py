@@ -247,11 +247,11 @@ def _quote(options: argparse.Namespace) -> int:
 
 def _bench(options: argparse.Namespace) -> int:
     if options.archive:
-        from eager_ear.host.archive import run_archive
+        from eager_ear.host.benches.archive import run_archive
 
         run_archive(jobs=options.jobs)
         return 0
-    from eager_ear.host.bench import run_bench
+    from eager_ear.host.benches.bench import run_bench
 
     run_bench(seconds=options.seconds)
     return 0
@@ -316,8 +316,8 @@ def _verify(options: argparse.Namespace) -> int:
 
 
 def _start(options: argparse.Namespace) -> int:
-    from eager_ear.host.daily_copies import DailyCopies
-    from eager_ear.host.run import Address, run_everything
+    from eager_ear.host.keeping.daily_copies import DailyCopies
+    from eager_ear.host.running.run import Address, run_everything
 
     address = Address(
         host=options.host, port=options.port, certificate=options.certificate, key=options.key, lan=options.lan
@@ -337,7 +337,7 @@ def _report(options: argparse.Namespace) -> int:
 
 
 def _copying(options: argparse.Namespace) -> int:
-    from eager_ear.host.backup import run_backup, run_restore
+    from eager_ear.host.keeping.backup import run_backup, run_restore
 
     passphrase = os.environ.get("EAGER_EAR_PASSPHRASE") or None
     if options.passphrase_file is not None:
@@ -354,7 +354,7 @@ def _copying(options: argparse.Namespace) -> int:
 
 
 def _check(_: argparse.Namespace) -> int:
-    from eager_ear.host.backup import run_check
+    from eager_ear.host.keeping.backup import run_check
 
     return run_check()
 
@@ -366,14 +366,14 @@ def _recover(options: argparse.Namespace) -> int:
 
 
 def _past(options: argparse.Namespace) -> int:
-    from eager_ear.host.past import make_past, past_as_bytes
+    from eager_ear.host.village.past import make_past, past_as_bytes
 
     options.out.write_bytes(past_as_bytes(make_past(load_knowledge())))
     return 0
 
 
 def _stop(_: argparse.Namespace) -> int:
-    from eager_ear.host.run import stop_everything
+    from eager_ear.host.running.run import stop_everything
 
     return stop_everything()
 
@@ -385,7 +385,7 @@ def _reweigh(_: argparse.Namespace) -> int:
 
 
 def _status(options: argparse.Namespace) -> int:
-    from eager_ear.host.status import run_status
+    from eager_ear.host.running.status import run_status
 
     return run_status(as_json=options.json)
 

@@ -29,7 +29,7 @@ from eager_ear.core.signals.sound import (
 )
 from eager_ear.core.units import FloatArray
 from eager_ear.store import AttachmentRecord, Database, FileReader, FileRecord, NotFound, UnitOfWork
-from eager_ear.use_cases.shown import shown_of
+from eager_ear.use_cases.visits.shown import shown_of
 
 WAYS = (
     "as_recorded",

@@ -25,9 +25,18 @@ from eager_ear.ids import uuid7
 from eager_ear.knowledge import load_knowledge
 from eager_ear.processes import Orphaned, end_with
 from eager_ear.store import Damaged, Database, MeasurementRecord, StoreError, UnitOfWork, in_unit
-from eager_ear.use_cases.bytes_in import sweep
 from eager_ear.use_cases.clock import now_utc
-from eager_ear.use_cases.measuring import crashed, failed, measure, measured, released, take_up_asked, tell, try_again
+from eager_ear.use_cases.diagnosis.measuring import (
+    crashed,
+    failed,
+    measure,
+    measured,
+    released,
+    take_up_asked,
+    tell,
+    try_again,
+)
+from eager_ear.use_cases.visits.bytes_in import sweep
 
 POLL_S = 0.25
 LOOK_S = 0.5

@@ -9,8 +9,8 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page
 
 from eager_ear.core.simulate import simulate_case
-from eager_ear.host.demo import load_demo
-from eager_ear.host.mariadb import temporary_mariadb
+from eager_ear.host.running.mariadb import temporary_mariadb
+from eager_ear.host.village.demo import load_demo
 from eager_ear.store import Database, migrate
 from tests.diaries import machine, new_id, told
 from tests.support import ROOT, RunningServer, chromium, microphone_file, phone_beside

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from eager_ear.store import Database
-from eager_ear.use_cases.people import first_owner_code
+from eager_ear.use_cases.shop.people import first_owner_code
 from tests.conftest import fresh_database
 from tests.support import RunningServer
 

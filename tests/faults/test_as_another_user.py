@@ -10,8 +10,8 @@ from pathlib import Path
 import pytest
 from sqlalchemy import text
 
-from eager_ear.host.mariadb import UNPRIVILEGED, MariaDbProblem, PrivateMariaDb, temporary_mariadb
-from eager_ear.host.privileges import can_run
+from eager_ear.host.running.mariadb import UNPRIVILEGED, MariaDbProblem, PrivateMariaDb, temporary_mariadb
+from eager_ear.host.running.privileges import can_run
 from eager_ear.store import Database
 
 ROOT_ONLY = pytest.mark.skipif(os.geteuid() != 0, reason="only root can become somebody else")

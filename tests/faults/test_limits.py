@@ -9,8 +9,8 @@ import pytest
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database
-from eager_ear.use_cases import diary
-from eager_ear.use_cases.diary import Refused, Sender, open_job, write_entries
+from eager_ear.use_cases.visits import diary
+from eager_ear.use_cases.visits.diary import Refused, Sender, open_job, write_entries
 from eager_ear.web.app import schema_only_app
 from eager_ear.web.errors import STATUS, TOLD
 from tests.diaries import entry, machine, new_id

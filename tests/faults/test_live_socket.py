@@ -16,7 +16,7 @@ from eager_ear.core.errors import BadSignal
 from eager_ear.core.live import LiveEar
 from eager_ear.core.live.motion_stream import MOST_ROWS
 from eager_ear.core.machine import Machine
-from eager_ear.web.routes.live import MOST_SOCKETS
+from eager_ear.web.routes.hearing.live import MOST_SOCKETS
 from tests.web.test_live import answer, motion_block, socket_of, sound_block
 from tests.web.visits import new_job
 

@@ -17,7 +17,7 @@ from fastapi import FastAPI, Request
 from sse_starlette import EventSourceResponse
 from starlette.responses import StreamingResponse
 
-from eager_ear.host.mariadb import free_port
+from eager_ear.host.running.mariadb import free_port
 from eager_ear.store import Database, UnitOfWork
 from eager_ear.store import database as database_module
 from eager_ear.store.errors import DatabaseBusy

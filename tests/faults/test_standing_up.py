@@ -17,13 +17,13 @@ import httpx
 import pytest
 
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.host.folder import FolderProblem, move_from, own_folder
-from eager_ear.host.mariadb import PrivateMariaDb, free_port
-from eager_ear.host.run import WORKERS
-from eager_ear.host.supervisor import LONGEST_PAUSE_S, Supervisor
+from eager_ear.host.keeping.folder import FolderProblem, move_from, own_folder
+from eager_ear.host.running.mariadb import PrivateMariaDb, free_port
+from eager_ear.host.running.run import WORKERS
+from eager_ear.host.running.supervisor import LONGEST_PAUSE_S, Supervisor
 from eager_ear.store import Database, MeasuringState, UnitOfWork, migrate
 from eager_ear.store.errors import UnsuitableDatabase
-from eager_ear.use_cases.room import RESERVE_BYTES, NoRoom, Room
+from eager_ear.use_cases.shop.room import RESERVE_BYTES, NoRoom, Room
 from eager_ear.worker import process_one
 from tests.conftest import fresh_database
 from tests.diaries import machine, told
@@ -163,7 +163,7 @@ def test_a_folder_that_cannot_be_used_is_told(tmp_path: Path, monkeypatch: pytes
     (tmp_path / "file").write_text("no folder")
     with pytest.raises(FolderProblem, match="cannot be written to"), own_folder(tmp_path / "file"):
         pass
-    monkeypatch.setattr("eager_ear.host.folder.LEAST_FREE_BYTES", 1 << 60)
+    monkeypatch.setattr("eager_ear.host.keeping.folder.LEAST_FREE_BYTES", 1 << 60)
     with pytest.raises(FolderProblem, match="make room"), own_folder(tmp_path / "full"):
         pass
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from eager_ear.host.mariadb import free_port
-from eager_ear.host.run import Address
+from eager_ear.host.running.mariadb import free_port
+from eager_ear.host.running.run import Address
 
 
 def certified(folder: Path, name: str, *, passphrase: str | None = None) -> tuple[Path, Path]:

@@ -18,10 +18,10 @@ from sqlalchemy import text
 
 from eager_ear.cli import main
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.host import sealing
-from eager_ear.host.daily_copies import DailyCopies
-from eager_ear.host.past import read_past, tell_past
-from eager_ear.host.sealing import PIECE, SealProblem, is_sealed, seal, unseal
+from eager_ear.host.keeping import sealing
+from eager_ear.host.keeping.daily_copies import DailyCopies
+from eager_ear.host.keeping.sealing import PIECE, SealProblem, is_sealed, seal, unseal
+from eager_ear.host.village.past import read_past, tell_past
 from eager_ear.store import Database, migrate
 from eager_ear.store.copying import BackupProblem, checked_files, copy_in, copy_out
 from tests.conftest import fresh_database

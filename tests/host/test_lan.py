@@ -13,9 +13,9 @@ import pytest
 from cryptography import x509
 from cryptography.x509.verification import PolicyBuilder, Store, VerificationError
 
-from eager_ear.host.authority import PRIVATE_NETWORKS, SERVER_FOR, ensure_certificates, lan_addresses
-from eager_ear.host.mariadb import free_port
-from eager_ear.host.welcome import Welcome, fingerprint
+from eager_ear.host.running.authority import PRIVATE_NETWORKS, SERVER_FOR, ensure_certificates, lan_addresses
+from eager_ear.host.running.mariadb import free_port
+from eager_ear.host.running.welcome import Welcome, fingerprint
 
 NOW = datetime(2026, 11, 30, tzinfo=UTC)
 

@@ -12,7 +12,7 @@ from typing import Any
 import httpx
 import pytest
 
-from eager_ear.host.status import LOGS, look, note_ended, note_serving, run_status
+from eager_ear.host.running.status import LOGS, look, note_ended, note_serving, run_status
 from eager_ear.store import Database
 from tests.conftest import fresh_database
 from tests.diaries import machine

@@ -9,7 +9,7 @@ import pytest
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.visit import STATIONS, Visit, kinds_of
-from eager_ear.web.schemas.jobs import JobOut
+from eager_ear.web.schemas.visits.jobs import JobOut
 from tests.support import ROOT
 
 FRONTEND = ROOT / "frontend" / "src" / "stations"

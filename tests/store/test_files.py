@@ -12,7 +12,7 @@ from sqlalchemy import text
 
 from eager_ear.ids import uuid7
 from eager_ear.store import CHUNK_BYTES, Damaged, Database, FileReader, NotFound, UnitOfWork
-from eager_ear.use_cases.bytes_in import sweep
+from eager_ear.use_cases.visits.bytes_in import sweep
 from tests.store.test_store import new_job
 from tests.web.visits import small_wav
 

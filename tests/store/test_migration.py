@@ -15,8 +15,8 @@ from sqlalchemy.engine import make_url
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database, MeasuringState, UnitOfWork, migrate
-from eager_ear.use_cases.folding import folded
-from eager_ear.use_cases.measuring import take_up_asked
+from eager_ear.use_cases.diagnosis.measuring import take_up_asked
+from eager_ear.use_cases.visits.folding import folded
 from eager_ear.worker import process_one
 
 VERSION_1 = Path(__file__).parent / "data" / "version-0001.sql.gz"

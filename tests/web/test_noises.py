@@ -12,7 +12,7 @@ import soundfile
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.machine import LAYOUTS
 from eager_ear.core.units import FloatArray
-from eager_ear.use_cases.noises import example_fault, heard_phases
+from eager_ear.use_cases.visits.noises import example_fault, heard_phases
 
 
 def heard(api: httpx.Client, layout: str, symptom: str, phase: str) -> tuple[FloatArray, int]:

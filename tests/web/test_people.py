@@ -15,7 +15,7 @@ from websockets.sync.client import connect
 from eager_ear.core.people import ABSOLUTE, IDLE
 from eager_ear.store import Database
 from eager_ear.use_cases.clock import now_utc
-from eager_ear.use_cases.people import first_owner_code, recover_by_name
+from eager_ear.use_cases.shop.people import first_owner_code, recover_by_name
 from tests.conftest import fresh_database
 from tests.diaries import check, entry, machine, new_id
 from tests.support import RunningServer

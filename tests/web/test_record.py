@@ -9,7 +9,7 @@ import httpx
 import pytest
 
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.host.past import make_past, past_as_bytes, read_past, tell_past
+from eager_ear.host.village.past import make_past, past_as_bytes, read_past, tell_past
 from eager_ear.store import Database
 from tests.diaries import check, entry, machine, told
 from tests.support import RunningServer

@@ -1483,7 +1483,7 @@ export interface components {
             high: number;
             /** Said */
             said: number;
-            right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            right: components["schemas"]["HitsOut"];
         };
         /**
          * BoardOut
@@ -2819,6 +2819,19 @@ export interface components {
             /** Entries */
             entries: components["schemas"]["EntryOut"][];
         };
+        /** HitsOut */
+        HitsOut: {
+            /** Hits */
+            hits: number;
+            /** Of */
+            of: number;
+            /** Share */
+            share: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
         /** HoldAndTwistCheck */
         HoldAndTwistCheck: {
             /**
@@ -3744,9 +3757,9 @@ export interface components {
         OfOut: {
             /** Name */
             name: string;
-            right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
-            in_vain: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
-            again: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            right: components["schemas"]["HitsOut"];
+            in_vain: components["schemas"]["HitsOut"];
+            again: components["schemas"]["HitsOut"];
             /** Minutes */
             minutes: number | null;
         };
@@ -3948,6 +3961,21 @@ export interface components {
             code: string;
             /** Name */
             name: string;
+        };
+        /** PartOut */
+        PartOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Optional */
+            optional: boolean;
+            /** Consumable */
+            consumable: boolean;
+            /** Tell Apart */
+            tell_apart: string | null;
+            /** If Wrong */
+            if_wrong: string | null;
         };
         /** PasswordIn */
         PasswordIn: {
@@ -4450,11 +4478,11 @@ export interface components {
             known: number;
             /** Left Out */
             left_out: number;
-            right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
-            own_right: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
-            in_vain: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            right: components["schemas"]["HitsOut"];
+            own_right: components["schemas"]["HitsOut"];
+            in_vain: components["schemas"]["HitsOut"];
             in_vain_cost: components["schemas"]["Money"];
-            again: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            again: components["schemas"]["HitsOut"];
             again_cost: components["schemas"]["Money"];
             /** Minutes */
             minutes: number | null;
@@ -5387,7 +5415,7 @@ export interface components {
             /** Tools */
             tools: components["schemas"]["ToolOut"][];
             /** Van */
-            van: components["schemas"]["eager_ear__web__schemas__stripping__PartOut"][];
+            van: components["schemas"]["PartOut"][];
             /** Gates */
             gates: components["schemas"]["GateOut"][];
             /** Rules */
@@ -5505,7 +5533,7 @@ export interface components {
         ThresholdOut: {
             /** Chance */
             chance: number;
-            opened: components["schemas"]["eager_ear__web__schemas__record__PartOut"];
+            opened: components["schemas"]["HitsOut"];
         };
         /**
          * Timer
@@ -5967,34 +5995,6 @@ export interface components {
             entries: components["schemas"]["EntryAnswer"][];
             job: components["schemas"]["JobOut"];
             clock?: components["schemas"]["ClockOut"] | null;
-        };
-        /** PartOut */
-        eager_ear__web__schemas__record__PartOut: {
-            /** Hits */
-            hits: number;
-            /** Of */
-            of: number;
-            /** Share */
-            share: number | null;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-        };
-        /** PartOut */
-        eager_ear__web__schemas__stripping__PartOut: {
-            /** Code */
-            code: string;
-            /** Name */
-            name: string;
-            /** Optional */
-            optional: boolean;
-            /** Consumable */
-            consumable: boolean;
-            /** Tell Apart */
-            tell_apart: string | null;
-            /** If Wrong */
-            if_wrong: string | null;
         };
     };
     responses: never;

@@ -5,10 +5,10 @@ from __future__ import annotations
 import sys
 
 from eager_ear.core.errors import InputError
-from eager_ear.host.at_hand import database_at_hand
-from eager_ear.host.mariadb import MariaDbProblem
+from eager_ear.host.running.at_hand import database_at_hand
+from eager_ear.host.running.mariadb import MariaDbProblem
 from eager_ear.store import StoreError
-from eager_ear.use_cases.people import recover_by_name
+from eager_ear.use_cases.shop.people import recover_by_name
 
 BAD_INPUT = 2
 

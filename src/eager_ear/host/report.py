@@ -7,12 +7,12 @@ from pathlib import Path
 from typing import Literal
 
 from eager_ear.core.errors import InputError
-from eager_ear.host.at_hand import database_at_hand
-from eager_ear.host.mariadb import MariaDbProblem
+from eager_ear.host.running.at_hand import database_at_hand
+from eager_ear.host.running.mariadb import MariaDbProblem
 from eager_ear.knowledge import load_knowledge
 from eager_ear.paper import Size
 from eager_ear.store import StoreError, UnitOfWork
-from eager_ear.use_cases.papers import label_of, report_of
+from eager_ear.use_cases.repairs.papers import label_of, report_of
 
 BAD_INPUT = 2
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import sys
 
 from eager_ear.core.diagnosis import percent
-from eager_ear.host.at_hand import database_at_hand
-from eager_ear.host.mariadb import MariaDbProblem
+from eager_ear.host.running.at_hand import database_at_hand
+from eager_ear.host.running.mariadb import MariaDbProblem
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import CallSummary, StoreError
-from eager_ear.use_cases.weighing import Change, reweigh_all
+from eager_ear.use_cases.diagnosis.weighing import Change, reweigh_all
 
 
 def run_reweigh() -> int:

@@ -14,7 +14,7 @@ from starlette.requests import HTTPConnection
 
 from eager_ear.core.people import in_job, may
 from eager_ear.store import PersonRecord, UnitOfWork
-from eager_ear.use_cases.people import NotAllowed, NotSignedIn, who_is
+from eager_ear.use_cases.shop.people import NotAllowed, NotSignedIn, who_is
 from eager_ear.web.state import AppState
 
 COOKIE = "ear_session"

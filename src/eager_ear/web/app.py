@@ -14,7 +14,7 @@ from starlette.staticfiles import StaticFiles
 from eager_ear import __version__
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database
-from eager_ear.use_cases.room import Room
+from eager_ear.use_cases.shop.room import Room
 from eager_ear.web import errors, routes
 from eager_ear.web.actor import who_acts
 from eager_ear.web.guard import Guard, more_names

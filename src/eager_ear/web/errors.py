@@ -11,9 +11,9 @@ from eager_ear.casefile.errors import FileTooLarge, UnclearTable
 from eager_ear.core.errors import CoreError, InputError, NotMeasurable, sayable
 from eager_ear.core.visit import NotNow, SaidOtherwise
 from eager_ear.store.errors import Conflict, DatabaseBusy, DatabaseUnreachable, NotFound, StoreError, TryAgain
-from eager_ear.use_cases.bytes_in import NotThere
-from eager_ear.use_cases.people import LockedOut, NotAllowed, NotSignedIn, WrongPassword
-from eager_ear.use_cases.room import NoRoom
+from eager_ear.use_cases.shop.people import LockedOut, NotAllowed, NotSignedIn, WrongPassword
+from eager_ear.use_cases.shop.room import NoRoom
+from eager_ear.use_cases.visits.bytes_in import NotThere
 from eager_ear.web.requests_log import STATE
 from eager_ear.web.schemas.base import TableAskedOut, TroubleOut
 

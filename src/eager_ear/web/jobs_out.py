@@ -7,9 +7,9 @@ from dataclasses import replace
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.visit import Visit
 from eager_ear.store import JobRecord, UnitOfWork
-from eager_ear.use_cases.folding import folded
-from eager_ear.use_cases.weighing import measuring_of
-from eager_ear.web.schemas.jobs import JobOut
+from eager_ear.use_cases.diagnosis.weighing import measuring_of
+from eager_ear.use_cases.visits.folding import folded
+from eager_ear.web.schemas.visits.jobs import JobOut
 
 
 def job_out(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, visit: Visit | None = None) -> JobOut:

@@ -12,7 +12,7 @@ from starlette.requests import HTTPConnection
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database
-from eager_ear.use_cases.room import Room
+from eager_ear.use_cases.shop.room import Room
 from eager_ear.web.watch import Watch
 
 # Files are looked over so many at a time: each takes memory.

@@ -1,0 +1,1 @@
+"""How fast it is, and on how large an archive."""

@@ -1,0 +1,244 @@
+"""How fast the server answers once a shop has a hundred thousand jobs: made up in bulk, asked over HTTP, timed.
+
+Every fiftieth job, and the newest, are whole, with a simulated spin's measurement and call; the others hold the same
+diary and a short call, so that the tables are as long as an archive's while the disk stays a laptop's.
+"""
+
+from __future__ import annotations
+
+import json
+import time
+import urllib.parse
+import urllib.request
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import numpy as np
+from sqlalchemy import insert
+
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis.shown import shown_to_json
+from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.measure import measure_recordings, runs_of
+from eager_ear.core.result import result_dict
+from eager_ear.core.simulate import simulate_case
+from eager_ear.core.weigh import weigh
+from eager_ear.host.running.mariadb import temporary_mariadb
+from eager_ear.host.running.run import served
+from eager_ear.ids import uuid7
+from eager_ear.knowledge import load_knowledge
+from eager_ear.store import Database, migrate
+from eager_ear.store.tables import CallRow, EntryRow, JobMeasurementRow, JobRow, MachineRow, MeasurementRow
+from eager_ear.use_cases.diagnosis.versions import code_version
+
+BATCH = 1000
+WHOLE_EVERY = 50
+WHOLE_NEWEST = 400
+ASKED = 200
+PLACES = ("Lock cottage", "Weir house", "Toll bridge", "Ferry steps", "Mill lane", "Boatyard", "Chandler's shop")
+OWNERS = tuple(f"{first}{last}" for first in ("Al", "Ber", "Cor", "Dor") for last in ("bridge", "ford", "lock", "weir"))
+BEGAN = datetime(2016, 1, 1, 8, 0, 0, tzinfo=UTC)
+
+
+def run_archive(*, jobs: int) -> None:
+    """Make the archive in a temporary place, time its answers, print them, and take it away again."""
+    knowledge = load_knowledge()
+    with temporary_mariadb() as private:
+        url = private.start()
+        database = Database(url)
+        migrate(database)
+        begin = time.perf_counter()
+        ids = _fill(database, jobs, knowledge)
+        database.close()
+        print(f"{jobs} jobs made in {time.perf_counter() - begin:.0f} s")
+        with served(url) as address:
+            _time_answers(address.url, ids)
+
+
+def _time_answers(url: str, ids: list[str]) -> None:
+    rng = np.random.default_rng(1)
+    whole = ids[-WHOLE_NEWEST:]
+    picked = [str(rng.choice(whole)) for _ in range(ASKED)]
+    anywhere = [ids[int(k)] for k in rng.integers(0, len(ids), ASKED)]
+    print(f"{'':<10}{'median':>9}{'95th percentile':>18}")
+    for name, paths in (
+        ("board", ["/api/jobs"] * ASKED),
+        ("page", [f"/api/jobs?after={_moment(k)}" for k in rng.integers(0, len(ids), ASKED)]),
+        ("waiting", ["/api/jobs?waits_for=decision"] * ASKED),
+        ("name", [f"/api/jobs?limit=40&q={rng.choice(OWNERS)}" for _ in range(ASKED)]),
+        ("place", [f"/api/jobs?limit=40&q=ferry+{int(k)}" for k in rng.integers(1, 997, ASKED)]),
+        ("common", ["/api/jobs?limit=40&q=walks"] * 20),
+        ("job", [f"/api/jobs/{job}" for job in anywhere]),
+        ("call", [f"/api/jobs/{job}/call" for job in picked]),
+        ("beside", [f"/api/jobs/{job}/beside" for job in picked]),
+        ("register", ["/api/machines?place=lock%20cottage"] * 20),
+    ):
+        _say(name, [_timed(lambda path=path: _get(url + path)) for path in paths])  # type: ignore[misc]
+    _say("entry", [_timed(lambda job=job: _write_check(url, job)) for job in picked[:60]])  # type: ignore[misc]
+
+
+def _moment(number: int) -> str:
+    """How a page before that visit is named."""
+    at = BEGAN + timedelta(minutes=50 * int(number))
+    return urllib.parse.quote(f"{at.isoformat()}/{int(number) + 1}")
+
+
+def _say(name: str, took_s: list[float]) -> None:
+    took_ms = 1000.0 * np.array(took_s[5:])
+    print(f"{name:<10}{np.median(took_ms):6.1f} ms{np.percentile(took_ms, 95):15.1f} ms")
+
+
+def _timed(action: Callable[[], object]) -> float:
+    begin = time.perf_counter()
+    action()
+    return time.perf_counter() - begin
+
+
+def _get(url: str) -> bytes:
+    with urllib.request.urlopen(url, timeout=60) as answer:
+        return bytes(answer.read())
+
+
+def _write_check(url: str, job: str) -> bytes:
+    """A hand check, whose answer holds the new call."""
+    now = datetime.now(UTC)
+    body = {"check": "rock", "values": {"gap_mm": [0, 0, 1.5, 0]}}
+    entry = {"id": uuid7(now), "kind": "check", "made_at": now.isoformat(), "device": "bench", "body": body}
+    request = urllib.request.Request(
+        f"{url}/api/jobs/{job}/entries",
+        data=json.dumps({"entries": [entry]}).encode(),
+        headers={"Content-Type": "application/json"},
+    )
+    with urllib.request.urlopen(request, timeout=60) as answer:
+        return bytes(answer.read())
+
+
+def _fill(database: Database, count: int, knowledge: Knowledge) -> list[str]:
+    """All tables of an archive; returns the jobs' ids, oldest first."""
+    spins = {layout: _spin(layout, knowledge) for layout in LAYOUT_CODES}
+    ids: list[str] = []
+    with database.engine.begin() as connection:
+        for k, (layout, spin) in enumerate(spins.items(), start=1):
+            connection.execute(insert(MeasurementRow).values(id=k, content=f"{k:064d}", **_measurement(spin)))
+            spins[layout] = {**spin, "id": k}
+    for first in range(0, count, BATCH):
+        rows: dict[Any, list[dict[str, Any]]] = {}
+        for number in range(first, min(first + BATCH, count)):
+            for table, row in _visit(number, count, spins):
+                rows.setdefault(table, []).append(row)
+        with database.engine.begin() as connection:
+            for table in (MachineRow, JobRow, EntryRow, JobMeasurementRow, CallRow):
+                if rows.get(table):
+                    connection.execute(insert(table), rows[table])
+        ids += [row["uuid"] for row in rows[JobRow]]
+    return ids
+
+
+def _spin(layout: str, knowledge: Knowledge) -> dict[str, Any]:
+    case = simulate_case(layout=layout, faults=["none"], seed=3).case
+    measured = [
+        measure_recordings(r, machine=case.machine, knowledge=knowledge) for r in runs_of(case.recordings).values()
+    ]
+    weighed = weigh(replace(case, recordings=()), shown=[m.shown for m in measured], knowledge=knowledge)
+    shown = measured[0].shown
+    return {
+        "shown": shown_to_json(shown),
+        "curves": dict(shown.curves),
+        "result": result_dict(weighed),
+        "run": shown.key,
+    }
+
+
+def _measurement(spin: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "code_version": code_version(),
+        "state": "done",
+        "attempts": 1,
+        "request": {"recordings": []},
+        "shown": spin["shown"],
+        "curves": spin["curves"],
+        "profile": spin["curves"].get("profile"),
+        "queued_at": BEGAN,
+        "finished_at": BEGAN,
+    }
+
+
+def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterator[tuple[Any, dict[str, Any]]]:
+    """The rows of one visit; every third one is to a machine met before."""
+    key = number + 1
+    machine = key if number % 3 else max(1, key - 3 * (number % 500))
+    layout = LAYOUT_CODES[machine % len(LAYOUT_CODES)]
+    spin = spins[layout]
+    place = f"{PLACES[machine % len(PLACES)]} {machine % 997}"
+    at = BEGAN + timedelta(minutes=50 * number)
+    # All but the newest have ended.
+    recent = number >= count - WHOLE_NEWEST
+    whole = number % WHOLE_EVERY == 0 or recent
+    leader = spin["result"]["suspects"][0]
+    call = {"headline": spin["result"]["headline"], "advice": spin["result"]["advice"], "leader": leader["fault"]}
+    facts = {"layout": layout, "max_spin_rpm": 1200, "age_years": number % 15}
+    yield MachineRow, {"id": key, "uuid": uuid7(at), "place": place, "layout": layout, "facts": facts, "changed_at": at}
+    yield (
+        JobRow,
+        {
+            "id": key,
+            "uuid": uuid7(at),
+            "machine_id": machine,
+            "case_id": "",
+            "created_at": at,
+            "changed_at": at,
+            "practice": False,
+            "last_seq": 6,
+            "revision": 1,
+            "place": place,
+            "layout": layout,
+            "check_count": 2,
+            "recording_count": 0,
+            "bridged": False,
+            "closed": None if recent else "mended",
+            "rings_at": None,
+            "due_on": None,
+            "waits_for": "nothing" if not recent else "evidence" if number % 2 else "decision",
+            "part_on": None,
+            "words": f" {place} shakes walks {call['headline']} Walks out of its row {OWNERS[number % len(OWNERS)]}",
+            "measuring": "done",
+            "call_id": key,
+            **call,
+            "leader_probability": leader["probability"],
+        },
+    )
+    bodies = [
+        ("machine", {**facts, "place": place}),
+        ("told", {"symptom": "shakes", "present": True}),
+        ("told", {"symptom": "walks", "present": True}),
+        ("note", {"text": "Walks out of its row.", "about": "story"}),
+        ("check", {"check": "rock", "values": {"gap_mm": [0.0, 0.0, 1.0, 0.0]}}),
+        ("check", {"check": "bounce", "values": {"corner": "centre", "swings": 3.0}}),
+    ]
+    for seq, (kind, body) in enumerate(bodies, start=1):
+        moment = at + timedelta(microseconds=seq)
+        yield (
+            EntryRow,
+            {
+                "id": uuid7(moment),
+                "job_id": key,
+                "seq": seq,
+                "kind": kind,
+                "made_at": moment,
+                "zone_minutes": 0,
+                "received_at": moment,
+                "clock_off": False,
+                "device": "phone",
+                "body": body,
+            },
+        )
+    if whole:
+        yield JobMeasurementRow, {"job_id": key, "run": spin["run"], "measurement_id": spin["id"], "is_lead": True}
+    result = spin["result"] if whole else {**call, "suspects": [leader]}
+    versions = {"code_version": code_version(), "knowledge_version": "archive"}
+    yield (
+        CallRow,
+        {"id": key, "job_id": key, "seq": 6, **versions, "result": result, "stood_by": False, "weighed_at": at},
+    )

@@ -1,0 +1,1 @@
+"""Copies that outlive the machine: backup, daily copies, seals, the folder."""

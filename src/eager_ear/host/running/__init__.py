@@ -1,0 +1,1 @@
+"""Being up: supervisor, database, address, privileges, what is running."""

@@ -1,0 +1,1 @@
+"""The invented village: its jobs, its repairs, its past."""

@@ -1,0 +1,157 @@
+"""Where the demo's repairs stand: what was offered, decided, taken off, counted and proved, as diary entries.
+
+The plan of each repair is the product's own, so that a job in mid-strip stands where such a plan leads.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from datetime import datetime, timedelta
+from typing import Any
+
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.ids import uuid7
+from eager_ear.store import Database, JobRecord, UnitOfWork
+from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.repairs.offering import offer_for
+from eager_ear.use_cases.repairs.stripping import strip_for
+from eager_ear.use_cases.visits.diary import Sender, write_entries
+
+SIGNED = "M40 120L80 60L110 130L150 70L190 120L260 90L330 118L420 80"
+MINUTE = timedelta(minutes=1)
+
+
+class _Teller:
+    """Writes entries of one job, a minute apart, up to now."""
+
+    def __init__(self, database: Database, job: JobRecord, knowledge: Knowledge, *, began: datetime) -> None:
+        self._database, self._job, self._knowledge, self._at = database, job, knowledge, began
+
+    def say(self, kind: str, **body: Any) -> None:
+        self._at = min(self._at + MINUTE, now_utc())
+        entry = {
+            "id": uuid7(self._at),
+            "kind": kind,
+            "made_at": self._at.isoformat(),
+            "device": "workshop tablet",
+            "body": body,
+        }
+        written = write_entries(
+            self._database, job_uuid=self._job.uuid, entries=[entry], sender=Sender(), knowledge=self._knowledge
+        )
+        refused = getattr(written.outcomes[0], "message", None)
+        if refused is not None:
+            raise ValueError(f"{kind}: {refused}")
+
+    def offer(self, wanted: str, *, answer: str, **more: Any) -> None:
+        """All options as the product makes them, and what the customer said to one."""
+        with UnitOfWork(self._database) as work:
+            offered = offer_for(work, work.jobs.get(self._job.uuid), knowledge=self._knowledge)
+        currency = offered.shop.currency
+        options = [
+            {
+                "path": list(o.paths) or [o.kind],
+                "total": o.total.middle.minor,
+                "currency": currency,
+                "minutes": round(o.minutes.middle),
+                "days_without": o.days_without,
+            }
+            for o in offered.offer.options
+        ]
+        codes = [o.code for o in offered.offer.options]
+        self.say("offered", options=options)
+        self.say("decided", option=codes.index(wanted), answer=answer, **more)
+
+    def plan(self) -> tuple[list[tuple[str, str]], list[str]]:
+        """Steps off with the first group of each, and everything of the way back."""
+        with UnitOfWork(self._database) as work:
+            plan = strip_for(work, work.jobs.get(self._job.uuid), knowledge=self._knowledge).plan
+        off = [(p.step.id, p.step.fasteners[0].group if p.step.fasteners else "") for p in plan.off if p.step]
+        back = [p.step.id for p in (*plan.fit, *plan.on) if p.step and not p.optional]
+        return off, back
+
+    def step(self, layout: str, code: str, way: str) -> None:
+        self.say("step", step=f"{layout}/{code}", way=way, state="done")
+
+
+def _bearing_in_mid_strip(tell: _Teller, layout: str) -> None:
+    tell.say("priced", part="bearing_front", amount=1450, currency="EUR", source="Quay bearings", returnable=True)
+    tell.say("priced", part="bearing_rear", amount=1280, currency="EUR", source="Quay bearings", returnable=True)
+    tell.say("priced", part="shaft_seal", amount=1890, currency="EUR", source="Weir spares")
+    tell.say("priced", part="tub_gasket", amount=1620, currency="EUR", source="Weir spares")
+    tell.offer("bearings_pressed", answer="yes", who="Boatyard office", consents=["risks_told"], signature=SIGNED)
+    off, _ = tell.plan()
+    counts = {"lid_panel_off": 3, "back_off": 7, "fascia_off": 5, "front_off": 4}
+    upto = [code for code, _ in off].index("halves_apart")
+    for code, group in off[:upto]:
+        tell.step(layout, code, "off")
+        if code in counts:
+            tell.say("counted", step=f"{layout}/{code}", group=group, out=counts[code])
+    tell.say("seen", part="damper_pegs", condition="sound")
+
+
+def _refused_gearcase(tell: _Teller, _: str) -> None:
+    tell.offer("gearcase_swap", answer="no", why="price", who="Lock keeper")
+    tell.say("note", text="Unplugged, taps shut. Told: stop it at once if it binds or trips.", about="cost")
+    tell.say("closed", outcome="declined", why="Dearer than half a new one.")
+
+
+def _coupler_done_in_a_column(tell: _Teller, layout: str) -> None:
+    tell.say("check", check="coupler_look", values={"broken": True})
+    tell.say("priced", part="coupler_kit", amount=1950, currency="EUR", source="Weir spares")
+    tell.offer("coupler_kit", answer="yes", who="Hostel warden", consents=["risks_told"], signature=SIGNED)
+    off, back = tell.plan()
+    for code, _ in off:
+        tell.step(layout, code, "off")
+    for way in ("out", "in"):
+        tell.say("counted", **{"step": f"{layout}/motor_out", "group": "straps", way: 2})
+    for code in back:
+        tell.step(layout, code, "on")
+    tell.say("check", check="hand_turn", values={"feel": "smooth", "turns_after_flick": 3.0})
+    tell.say("power_back")
+    for test in ("wash_stroke", "drain_look", "p_empty", "p_load"):
+        tell.say("proved", test=test, passed=True)
+    tell.say("found", faults=["motor_coupler"], not_there=["gearcase", "pump_blocked"], sure=True)
+    tell.say("closed", outcome="mended")
+
+
+def _workaround_with_shims(tell: _Teller, layout: str) -> None:
+    tell.say("check", check="axial_play", values={"play_mm": 1.6})
+    tell.say("called", faults=["spindle_seat"], advice="commit", own_view="Flange not to be had before the regatta.")
+    tell.offer("shim_and_lock", answer="yes", who="Rowing club", consents=["workaround"], signature=SIGNED)
+    off, back = tell.plan()
+    for code, _ in off:
+        tell.step(layout, code, "off")
+    for code in back:
+        tell.step(layout, code, "on")
+    today = now_utc().date()
+    for days, what in ((7, "Look at the marks after the first heavy loads"), (30, "Look at the marks")):
+        tell.say("follow_up", due=(today + timedelta(days=days)).isoformat(), what=what)
+
+
+STORIES: Mapping[str, Callable[[_Teller, str], None]] = {
+    "Boatyard, workshop front loader": _bearing_in_mid_strip,
+    "Lock keeper's house": _refused_gearcase,
+    "Hostel, basement column": _coupler_done_in_a_column,
+    "Rowing club, boathouse": _workaround_with_shims,
+}
+
+
+def tell_repairs(database: Database, knowledge: Knowledge) -> None:
+    """Tell how far the demo's repairs are. A job that holds an answer already is left as it is."""
+    for job in list(_untold(database)):
+        layout = job.summary.layout
+        if layout is not None:
+            tell = _Teller(database, job, knowledge, began=job.created_at)
+            STORIES[job.case_id](tell, layout)
+
+
+def _untold(database: Database) -> Iterator[JobRecord]:
+    with UnitOfWork(database) as work:
+        jobs = work.jobs.newest(limit=50)
+        untold = [
+            job
+            for job in jobs
+            if job.case_id in STORIES and not any(e.kind == "decided" for e in work.entries.of_job(job.id))
+        ]
+    yield from untold

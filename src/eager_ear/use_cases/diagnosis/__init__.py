@@ -1,0 +1,1 @@
+"""From recordings to the call: measuring, weighing, deciding, the same machine beside."""

@@ -1,0 +1,1 @@
+"""After the call: offer, plan, proof, service mode, papers, dates."""

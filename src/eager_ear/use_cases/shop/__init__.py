@@ -1,0 +1,1 @@
+"""What the shop keeps beyond a visit: prices, people, machines, its record."""

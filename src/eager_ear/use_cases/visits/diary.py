@@ -1,0 +1,364 @@
+"""Writing in a job's diary: each entry is taken or refused by itself, and what follows from them is done at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any, ClassVar
+
+from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.errors import BadField, InputError, UnknownCode, sayable
+from eager_ear.core.fields import uuid_text
+from eager_ear.core.strip.progress import power_refusal
+from eager_ear.core.visit import (
+    CLOCK_TOLERANCE,
+    Draft,
+    Entry,
+    NotNow,
+    SaidOtherwise,
+    Visit,
+    fold_machine,
+    fold_visit,
+    read_draft,
+    require_admissible,
+)
+from eager_ear.ids import uuid7
+from eager_ear.store import AttachmentRecord, Conflict, Database, JobRecord, NotFound, UnitOfWork, in_unit
+from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.diagnosis.weighing import refresh
+from eager_ear.use_cases.shop.people import NotAllowed
+from eager_ear.use_cases.shop.platform import remember_codes
+from eager_ear.use_cases.shop.record import knowledge_of_shop, note_outcome
+from eager_ear.use_cases.shop.shop import remember_price
+from eager_ear.use_cases.visits.folding import FoldedJob, folded
+
+MOST_ENTRIES = 500
+# A long visit has a hundred; each is read and folded again with every further one.
+MOST_OF_A_JOB = 10_000
+UUID_LENGTH = 36
+# A job that was begun longer ago was begun by a clock that is off.
+OLDEST_BEGUN = timedelta(days=1200)
+# What changes the odds, or what is to be measured.
+EVIDENCE = frozenset(
+    {
+        "machine",
+        "told",
+        "code_shown",
+        "check",
+        "recording",
+        "recording_removed",
+        "set_aside",
+        "called",
+        "seen",
+        # From where closing begins, and whether a proof failed, decides which machine is weighed: found or mended.
+        "step",
+        "proved",
+    }
+)
+
+# What tells how a job ended, without changing its odds.
+ENDING = frozenset({"found", "closed", "reopened"})
+
+
+@dataclass(eq=False, kw_only=True)
+class BytesMissing(InputError):
+    """An entry names bytes that have not arrived whole."""
+
+    code: ClassVar[str] = "bytes_missing"
+    field: str
+    reason: str
+
+    def sentence(self) -> str:
+        return self.reason
+
+
+@dataclass(frozen=True, kw_only=True)
+class Taken:
+    """An entry that is kept, by its number."""
+
+    id: str
+    seq: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Refused:
+    """An entry that was not taken, and why."""
+
+    id: str | None
+    code: str
+    field: str | None
+    message: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Written:
+    """What became of each entry, and the job after them. clock_off_s : of the device, where it matters."""
+
+    outcomes: tuple[Taken | Refused, ...]
+    found: FoldedJob
+    clock_off_s: float | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sender:
+    """Who sends, and what the device's clock said when it did."""
+
+    by: str | None = None
+    sent_at: datetime | None = None
+
+    def clock_off_s(self, now: datetime) -> float | None:
+        return (self.sent_at - now).total_seconds() if self.sent_at is not None else None
+
+
+def open_job(
+    database: Database,
+    *,
+    uuid: str,
+    entries: Sequence[Any],
+    sender: Sender,
+    knowledge: Knowledge,
+    case_id: str = "",
+    practice: bool = False,
+) -> Written:
+    """Open a job under the id that its device gave it, and write its first entries. The same id again: the same job.
+
+    practice : to learn by, counting for nothing; one that counts is never written to as such
+    """
+    job_uuid = uuid_text(uuid, field="id")
+
+    def opened(work: UnitOfWork) -> Written:
+        job = work.jobs.find(job_uuid)
+        if job is None:
+            now = now_utc()
+            begun = _first_moment(entries, now)
+            machine = work.machines.add(uuid=uuid7(now), now=now)
+            job = work.jobs.add(uuid=job_uuid, machine_id=machine.id, case_id=case_id, now=begun, practice=practice)
+        elif practice and not job.practice:
+            raise NotAllowed
+        return write(work, job, entries=entries, sender=sender, knowledge=knowledge, always_refresh=True)
+
+    try:
+        return in_unit(database, opened)
+    except Conflict:
+        # Somebody opened it at the same moment: now it is there.
+        return in_unit(database, opened)
+
+
+def write_entries(
+    database: Database, *, job_uuid: str, entries: Sequence[Any], sender: Sender, knowledge: Knowledge
+) -> Written:
+    """Write entries into a job's diary. Raises NotFound."""
+    return in_unit(
+        database,
+        lambda work: write(work, work.jobs.get(job_uuid), entries=entries, sender=sender, knowledge=knowledge),
+    )
+
+
+def write(
+    work: UnitOfWork,
+    job: JobRecord,
+    *,
+    entries: Sequence[Any],
+    sender: Sender,
+    knowledge: Knowledge,
+    always_refresh: bool = False,
+) -> Written:
+    """Write entries within a unit of work. Raises BadField for more than `MOST_ENTRIES` at once."""
+    if len(entries) > MOST_ENTRIES:
+        raise BadField(field="entries", reason=f"{len(entries)} at once are more than {MOST_ENTRIES}.")
+    job = work.jobs.hold(job.id)
+    pen = _Pen(work, job, entries, sender=sender, knowledge=knowledge)
+    outcomes = tuple(pen.put(data) for data in entries)
+    if pen.added:
+        work.jobs.wrote(job.id, last_seq=pen.last_seq, now=now_utc())
+    if any(entry.kind == "machine" for entry in pen.added):
+        _register(work, job, pen.visit(), knowledge=knowledge)
+    job = work.jobs.by_id(job.id)
+    if always_refresh or any(entry.kind in EVIDENCE for entry in pen.added):
+        found = refresh(work, job, knowledge=knowledge)
+    else:
+        found = folded(work, job, knowledge=knowledge)
+        if pen.added:
+            found.show(work, job.call, knowledge=knowledge)
+        if any(entry.kind in ENDING for entry in pen.added):
+            note_outcome(work, found, knowledge=knowledge_of_shop(work, knowledge=knowledge))
+    if any(entry.kind in ("machine", "code_shown") for entry in pen.added):
+        remember_codes(work, found, pen.added)
+    _stand_by(work, job, pen.added)
+    work.session.expire_all()
+    off_s = sender.clock_off_s(now_utc())
+    off_s = off_s if off_s is not None and abs(off_s) > CLOCK_TOLERANCE.total_seconds() else pen.ahead_s
+    return Written(
+        outcomes=outcomes,
+        found=FoldedJob(job=work.jobs.by_id(job.id), entries=found.entries, visit=found.visit),
+        clock_off_s=off_s,
+    )
+
+
+class _Pen:
+    """Writes one entry after the other, each checked against the diary as it stands by then."""
+
+    def __init__(
+        self, work: UnitOfWork, job: JobRecord, entries: Sequence[Any], *, sender: Sender, knowledge: Knowledge
+    ) -> None:
+        self._work, self._job, self._sender, self._knowledge = work, job, sender, knowledge
+        self._kept = {entry.id: entry for entry in work.entries.of_job(job.id)}
+        named = [data["id"] for data in entries if isinstance(data, Mapping) and _may_be_kept(data.get("id"))]
+        self._elsewhere = {id_ for id_ in work.entries.find(named) if id_ not in self._kept}
+        self.added: list[Entry] = []
+        self.last_seq = job.last_seq
+        self.ahead_s: float | None = None
+
+    def visit(self) -> Visit:
+        """What the diary says by now."""
+        return fold_visit(self._kept.values(), knowledge=self._knowledge)
+
+    def put(self, data: Any) -> Taken | Refused:
+        named = data.get("id") if isinstance(data, Mapping) else None
+        try:
+            draft = read_draft(data, knowledge=self._knowledge)
+            known = self._known(draft)
+            if known is not None:
+                return Taken(id=known.id, seq=known.seq)
+            if len(self._kept) >= MOST_OF_A_JOB:
+                raise BadField(
+                    field="job", reason=f"holds {MOST_OF_A_JOB} entries: open another visit for further ones."
+                )
+            require_admissible(draft, visit=self.visit, by_id=self._kept)
+            self._require_what_it_names(draft)
+            self._require_closed_first(draft)
+        except InputError as refusal:
+            field = getattr(refusal, "field", None)
+            return Refused(
+                id=sayable(named) if isinstance(named, str) and len(named) <= 60 else None,
+                code=refusal.code,
+                field=sayable(field) if field is not None else None,
+                message=sayable(refusal.sentence()),
+            )
+        return self._keep(draft)
+
+    def _known(self, draft: Draft) -> Entry | None:
+        """The same entry, if it was sent before. Raises SaidOtherwise."""
+        entry = self._kept.get(draft.id)
+        if entry is None:
+            if draft.id in self._elsewhere:
+                raise SaidOtherwise
+            return None
+        if not draft.says_the_same_as(entry):
+            raise SaidOtherwise
+        return entry
+
+    def _keep(self, draft: Draft) -> Taken:
+        now = now_utc()
+        self.last_seq += 1
+        entry = draft.received(at=now, seq=self.last_seq, by=self._sender.by, clock_off_s=self._sender.clock_off_s(now))
+        if entry.made_at - now > CLOCK_TOLERANCE:
+            self.ahead_s = (entry.made_at - now).total_seconds()
+        self._work.entries.add(self._job.id, entry)
+        self._kept[entry.id] = entry
+        self.added.append(entry)
+        if not self._job.practice:
+            remember_price(self._work, entry)
+        return Taken(id=entry.id, seq=entry.seq)
+
+    def _require_what_it_names(self, draft: Draft) -> None:
+        """Recordings, photos and machines that an entry names have to be there. Raises InputError."""
+        body = draft.body or {}
+        if draft.kind == "recording" and draft.body is not None:
+            sent = self._sent(body["recording"], field="body.recording")
+            kinds = (sent.facts or {}).get("kinds", [])
+            if body["kind"] not in kinds:
+                raise UnknownCode(field="body.kind", value=body["kind"], known=tuple(kinds))
+        for kind in ("photo", "restored", "compared"):
+            if draft.kind == kind and body.get("photo") is not None:
+                self._sent(body["photo"], field="body.photo")
+        if draft.kind == "recording_removed" and draft.body is not None:
+            noted = {r.recording for r in self.visit().spin.recordings}
+            if body["recording"] not in noted:
+                raise NotNow(field="body.recording", reason="There is no such recording to remove.")
+        if draft.kind == "machine" and body.get("known_as") is not None:
+            if self._job.practice:
+                raise BadField(field="body.known_as", reason="cannot be told in a practice job: it stands by itself.")
+            try:
+                self._work.machines.get(body["known_as"])
+            except NotFound as exc:
+                raise BadField(field="body.known_as", reason="There is no such machine in the register.") from exc
+
+    def _require_closed_first(self, draft: Draft) -> None:
+        """Before power returns, and before a repair is called done, what was opened is closed. Raises NotNow."""
+        body = draft.body
+        if body is None or draft.kind not in ("power_back", "closed"):
+            return
+        mended = draft.kind == "closed" and body["outcome"] in ("mended", "workaround")
+        if draft.kind == "power_back" or mended:
+            why = str(body.get("why") or "") if draft.kind == "power_back" else ""
+            refusal = power_refusal(self.visit(), repair=self._knowledge.repair, why=why)
+            if refusal is not None:
+                raise NotNow(field="body.why", reason=refusal)
+
+    def _sent(self, uuid: str, *, field: str) -> AttachmentRecord:
+        sent = self._work.attachments.find(uuid)
+        if sent is None or sent.job_id != self._job.id:
+            raise BytesMissing(field=field, reason="Nothing has arrived under this id yet: send the bytes first.")
+        if not sent.is_here:
+            raise BytesMissing(
+                field=field,
+                reason=f"{sent.received_bytes} of {sent.total_bytes} bytes have arrived: send the rest first.",
+            )
+        return sent
+
+
+def _may_be_kept(id_: Any) -> bool:
+    """Whether an id, as it was sent, can be that of an entry."""
+    return isinstance(id_, str) and len(id_) == UUID_LENGTH and id_.isascii()
+
+
+def _register(work: UnitOfWork, job: JobRecord, visit: Visit, *, knowledge: Knowledge) -> None:
+    """Keep the register: which machine this is a visit to, and what is known of it from now on."""
+    now = now_utc()
+    present = work.machines.by_id(job.machine_id)
+    wanted = visit.story.known_as
+    if wanted is not None and wanted != present.uuid:
+        known = work.machines.get(wanted)
+        work.jobs.visit(job.id, machine_id=known.id)
+        work.session.expire_all()
+        if not work.jobs.of_machine(present.id):
+            work.machines.forget(present.id)
+        present = known
+    elif wanted is None and _said_to_be(work, job, present.uuid):
+        # Nobody says any more that it is that one.
+        present = work.machines.add(uuid=uuid7(now), now=now)
+        work.jobs.visit(job.id, machine_id=present.id)
+        work.session.expire_all()
+    facts = fold_machine(work.entries.about_machine(present.id), knowledge=knowledge)
+    work.machines.know(present.id, facts, now=now)
+
+
+def _said_to_be(work: UnitOfWork, job: JobRecord, machine_uuid: str) -> bool:
+    """Whether this job ever said that it is a visit to that machine, taken back since or not."""
+    said = (e.body or {} for e in work.entries.of_job(job.id) if e.kind == "machine")
+    return any(body.get("known_as") == machine_uuid for body in said)
+
+
+def _stand_by(work: UnitOfWork, job: JobRecord, added: Sequence[Entry]) -> None:
+    """A call that somebody made on a product's call keeps that as it was."""
+    newest = work.jobs.by_id(job.id).call
+    for entry in added:
+        if entry.kind == "called" and entry.body is not None:
+            named = str(entry.body.get("analysis") or (newest.id if newest is not None else ""))
+            if named.isdigit():
+                work.calls.stand_by(job.id, int(named))
+
+
+def _first_moment(entries: Sequence[Any], now: datetime) -> datetime:
+    """When a job was begun: its first entry, where the device's clock can be believed."""
+    moments: list[datetime] = []
+    for data in entries:
+        try:
+            moment = datetime.fromisoformat(str(data["made_at"]))
+        except (ValueError, KeyError, TypeError):
+            continue
+        if moment.tzinfo is not None and timedelta(0) <= now - moment <= OLDEST_BEGUN:
+            moments.append(moment)
+    return min(moments, default=now)

@@ -1,0 +1,1 @@
+"""Routes of the call: judging, comparing, faults, the catalogue."""

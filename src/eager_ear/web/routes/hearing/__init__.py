@@ -1,0 +1,1 @@
+"""Routes of sound as it comes: live, again, by hand."""

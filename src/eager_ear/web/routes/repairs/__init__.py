@@ -1,0 +1,1 @@
+"""Routes after the call: offer, plan, proof, papers, bench sums."""

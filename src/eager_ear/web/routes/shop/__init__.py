@@ -1,0 +1,1 @@
+"""Routes of the shop: prices, people, machines, its record."""

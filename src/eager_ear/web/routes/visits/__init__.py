@@ -1,0 +1,1 @@
+"""Routes of a visit: jobs, files, cases, changes."""

@@ -1,0 +1,1 @@
+"""What the call looks like on the wire."""

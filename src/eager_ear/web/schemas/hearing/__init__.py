@@ -1,0 +1,1 @@
+"""What sound as it comes looks like on the wire."""

@@ -1,0 +1,1 @@
+"""What offer, plan and proof look like on the wire."""

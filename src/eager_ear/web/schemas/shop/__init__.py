@@ -1,0 +1,1 @@
+"""What the shop looks like on the wire."""

@@ -1,0 +1,82 @@
+"""The register of machines."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import BaseModel, Field
+
+from eager_ear.use_cases.shop.platform import Because, Platform
+from eager_ear.use_cases.shop.register import KnownMachine
+from eager_ear.web.schemas.base import Strict
+from eager_ear.web.schemas.visits.jobs import JobShortOut, MachineFacts
+
+
+class MachineOut(BaseModel):
+    """One machine, what is known of it, its visits, newest first, and what was surely found at each, by its id."""
+
+    id: str
+    place: str
+    facts: MachineFacts
+    changed_at: datetime
+    visits: list[JobShortOut]
+    found: dict[str, list[str]]
+    platform_notes: list[str]
+
+    @classmethod
+    def of(cls, known: KnownMachine) -> MachineOut:
+        return cls(
+            id=known.machine.uuid,
+            place=known.machine.place,
+            facts=MachineFacts.model_validate(known.machine.facts),
+            changed_at=known.machine.changed_at,
+            visits=[JobShortOut.of(job) for job in known.visits],
+            found={job: list(faults) for job, faults in known.found.items()},
+            platform_notes=list(known.platform_notes),
+        )
+
+
+class MachinesOut(BaseModel):
+    machines: list[MachineOut]
+
+
+class AlikeOut(BaseModel):
+    """Another machine likely of the same platform; because : of its service sheet, or of layout and plate speed."""
+
+    machine_id: str
+    place: str
+    because: Because
+    facts: MachineFacts
+
+
+class PlatformOut(BaseModel):
+    """What the shop knows of machines like this one. codes : symptoms by what the display shows"""
+
+    alike: list[AlikeOut]
+    codes: dict[str, str]
+
+    @classmethod
+    def of(cls, platform: Platform) -> PlatformOut:
+        alike = [
+            AlikeOut(
+                machine_id=a.machine.uuid,
+                place=a.machine.place,
+                because=a.because,
+                facts=MachineFacts.model_validate(a.facts),
+            )
+            for a in platform.alike
+        ]
+        return cls(alike=alike, codes=dict(platform.codes))
+
+
+class ForgetIn(Strict):
+    """place : as it stands in the register, typed by whoever takes the machine away."""
+
+    place: Annotated[str, Field(max_length=200)]
+
+
+class MergeIn(Strict):
+    """into : the machine that it really is."""
+
+    into: Annotated[str, Field(max_length=36)]

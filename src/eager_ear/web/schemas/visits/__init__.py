@@ -1,0 +1,1 @@
+"""What a visit looks like on the wire."""
