@@ -13,6 +13,7 @@ import { People } from "./stations/people/people";
 import { SignIn } from "./stations/people/sign-in";
 import { ShopRecord } from "./stations/record/record";
 import { Shop } from "./stations/shop/shop";
+import { Stock } from "./stations/stock/stock";
 import { STATIONS } from "./stations/stations";
 import { NoticeList } from "./ui/notices";
 import { TopBar } from "./ui/top-bar";
@@ -35,6 +36,7 @@ export function App() {
       <Routes>
         <Route path="/" element={<Board />} />
         <Route path="/new" element={<NewJob />} />
+        <Route path="/stock" element={<Stock />} />
         <Route path="/shop" element={<Shop />} />
         <Route path="/faults/:layout/:fault" element={<FaultPage />} />
         <Route path="/people" element={<People />} />

@@ -124,6 +124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/pace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Pace
+         * @description Say how long one takes: plans count with it.
+         */
+        put: operations["pace_api_me_pace_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -574,6 +594,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock
+         * @description Machines without a customer, each with its grade, and the used parts on the shelf.
+         */
+        get: operations["stock_api_shop_stock_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shop/codes": {
         parameters: {
             query?: never;
@@ -831,7 +871,7 @@ export interface paths {
          * Open
          * @description Open a job under the id that its device gave it. The same id again: the same job.
          *
-         *     A trainee's is a practice job.
+         *     A trainee's is always a practice job; others may open one, for themselves or for a trainee.
          */
         post: operations["open__api_jobs_post"];
         delete?: never;
@@ -1219,6 +1259,20 @@ export interface components {
             force_n: number;
             /** Kilograms */
             kilograms: number;
+        };
+        /**
+         * AgainOut
+         * @description A part that serves again, and the test that it has to pass.
+         */
+        AgainOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Test */
+            test: string;
+            /** Layouts */
+            layouts: string[];
         };
         /** AgitatorRatchetCheck */
         AgitatorRatchetCheck: {
@@ -1726,6 +1780,12 @@ export interface components {
             heard_phases: {
                 [key: string]: string[];
             };
+            /** Intake */
+            intake: components["schemas"]["IntakeRowOut"][];
+            /** Grades */
+            grades: components["schemas"]["GradeOut"][];
+            /** Again */
+            again: components["schemas"]["AgainOut"][];
             /** Knowledge Version */
             knowledge_version: string;
         };
@@ -2140,6 +2200,8 @@ export interface components {
         /**
          * Cost
          * @description Bodies as they were entered: the latest price of each part, every offer, the latest decision.
+         *
+         *     added : parts that go on the order besides those of the repair
          */
         Cost: {
             /** Priced */
@@ -2154,6 +2216,11 @@ export interface components {
             decided: {
                 [key: string]: unknown;
             } | null;
+            /**
+             * Added
+             * @default []
+             */
+            added: string[];
         };
         /**
          * Counted
@@ -2457,7 +2524,7 @@ export interface components {
          */
         EntriesIn: {
             /** Entries */
-            entries: (components["schemas"]["NoteEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["MadeSafeEntry"] | components["schemas"]["PowerBackEntry"] | components["schemas"]["BridgedEntry"] | components["schemas"]["RestoredEntry"] | components["schemas"]["TimerEntry"] | components["schemas"]["TimerEndEntry"] | components["schemas"]["ClosedEntry"] | components["schemas"]["ReopenedEntry"] | components["schemas"]["MachineEntry"] | components["schemas"]["ContactEntry"] | components["schemas"]["ToldEntry"] | components["schemas"]["CodeShownEntry"] | components["schemas"]["CheckEntry"] | components["schemas"]["RecordingEntry"] | components["schemas"]["RecordingRemovedEntry"] | components["schemas"]["SetAsideEntry"] | components["schemas"]["CalledEntry"] | components["schemas"]["PricedEntry"] | components["schemas"]["OfferedEntry"] | components["schemas"]["DecidedEntry"] | components["schemas"]["StepEntry"] | components["schemas"]["CountedEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["SeenEntry"] | components["schemas"]["ProvedEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["FollowUpEntry"])[];
+            entries: (components["schemas"]["NoteEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["MadeSafeEntry"] | components["schemas"]["PowerBackEntry"] | components["schemas"]["BridgedEntry"] | components["schemas"]["RestoredEntry"] | components["schemas"]["TimerEntry"] | components["schemas"]["TimerEndEntry"] | components["schemas"]["ClosedEntry"] | components["schemas"]["ReopenedEntry"] | components["schemas"]["MachineEntry"] | components["schemas"]["ContactEntry"] | components["schemas"]["ToldEntry"] | components["schemas"]["CodeShownEntry"] | components["schemas"]["CheckEntry"] | components["schemas"]["RecordingEntry"] | components["schemas"]["RecordingRemovedEntry"] | components["schemas"]["SetAsideEntry"] | components["schemas"]["CalledEntry"] | components["schemas"]["PricedEntry"] | components["schemas"]["RenewedTooEntry"] | components["schemas"]["OfferedEntry"] | components["schemas"]["DecidedEntry"] | components["schemas"]["StandsEntry"] | components["schemas"]["StepEntry"] | components["schemas"]["CountedEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["SeenEntry"] | components["schemas"]["ProvedEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["FollowUpEntry"] | components["schemas"]["TakenInEntry"] | components["schemas"]["IntakeEntry"] | components["schemas"]["KeptPartEntry"] | components["schemas"]["FittedUsedEntry"])[];
             /** Sent At */
             sent_at?: string | null;
         };
@@ -2630,6 +2697,39 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** FittedUsedBody */
+        FittedUsedBody: {
+            /** Kept */
+            kept: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "balance_ring" | "basket_nut" | "bearing_front" | "bearing_rear" | "belt" | "boot_clamps" | "bumpers" | "capacitor" | "clutch_kit" | "collar_spring" | "control" | "coupler_kit" | "dampers" | "dogs" | "door_boot" | "drive_block" | "drum_assembly" | "entry_seal" | "flange_kit" | "foot" | "gearcase" | "gearcase_seal" | "heater_seal" | "hose_clips" | "hub_kit" | "lid_switch" | "motor" | "motor_mounts" | "paddle" | "pads_set" | "post_bearings" | "pump" | "rear_tub_half" | "ring_clips" | "rods" | "seals_three" | "shaft_seal" | "shaft_seal_top" | "shift_actuator" | "shim_stock" | "sleeve_hose" | "spider" | "spider_bolts" | "spring_bushes" | "springs" | "tub_gasket" | "tub_screws" | "weight" | "weight_washers";
+        };
+        /** FittedUsedEntry */
+        FittedUsedEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fitted_used";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["FittedUsedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
         /**
          * Flick
          * @description slowing_rpm_s : loss of speed, with its standard error; begins_rpm : speed at the first tap
@@ -2768,6 +2868,15 @@ export interface components {
             /** Both Ways */
             both_ways?: boolean | null;
         };
+        /** GradeOut */
+        GradeOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
         /** HandTurnCheck */
         HandTurnCheck: {
             /**
@@ -2890,6 +2999,62 @@ export interface components {
             /** Splines */
             splines?: ("sharp" | "rounded" | "stripped") | null;
         };
+        /** IntakeBody */
+        IntakeBody: {
+            /**
+             * Row
+             * @enum {string}
+             */
+            row: "clean" | "lock" | "own_test" | "codes" | "spin";
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "good" | "bad" | "not_tried";
+        };
+        /** IntakeEntry */
+        IntakeEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "intake";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["IntakeBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /**
+         * IntakeRowOut
+         * @description A look at a machine that is taken in; told : the symptom that it is when it is bad.
+         */
+        IntakeRowOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** How */
+            how: string;
+            /** Good */
+            good: string;
+            /** Bad */
+            bad: string;
+            /** Why */
+            why: string;
+            /** Told */
+            told: string | null;
+        };
         /** InviteIn */
         InviteIn: {
             /** Role */
@@ -2897,15 +3062,20 @@ export interface components {
         };
         /**
          * JobIn
-         * @description A job to open, under the id that its device gave it.
+         * @description A job to open, under the id that its device gave it. practice : to learn by, counting for nothing
          */
         JobIn: {
             /** Entries */
-            entries: (components["schemas"]["NoteEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["MadeSafeEntry"] | components["schemas"]["PowerBackEntry"] | components["schemas"]["BridgedEntry"] | components["schemas"]["RestoredEntry"] | components["schemas"]["TimerEntry"] | components["schemas"]["TimerEndEntry"] | components["schemas"]["ClosedEntry"] | components["schemas"]["ReopenedEntry"] | components["schemas"]["MachineEntry"] | components["schemas"]["ContactEntry"] | components["schemas"]["ToldEntry"] | components["schemas"]["CodeShownEntry"] | components["schemas"]["CheckEntry"] | components["schemas"]["RecordingEntry"] | components["schemas"]["RecordingRemovedEntry"] | components["schemas"]["SetAsideEntry"] | components["schemas"]["CalledEntry"] | components["schemas"]["PricedEntry"] | components["schemas"]["OfferedEntry"] | components["schemas"]["DecidedEntry"] | components["schemas"]["StepEntry"] | components["schemas"]["CountedEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["SeenEntry"] | components["schemas"]["ProvedEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["FollowUpEntry"])[];
+            entries: (components["schemas"]["NoteEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["MadeSafeEntry"] | components["schemas"]["PowerBackEntry"] | components["schemas"]["BridgedEntry"] | components["schemas"]["RestoredEntry"] | components["schemas"]["TimerEntry"] | components["schemas"]["TimerEndEntry"] | components["schemas"]["ClosedEntry"] | components["schemas"]["ReopenedEntry"] | components["schemas"]["MachineEntry"] | components["schemas"]["ContactEntry"] | components["schemas"]["ToldEntry"] | components["schemas"]["CodeShownEntry"] | components["schemas"]["CheckEntry"] | components["schemas"]["RecordingEntry"] | components["schemas"]["RecordingRemovedEntry"] | components["schemas"]["SetAsideEntry"] | components["schemas"]["CalledEntry"] | components["schemas"]["PricedEntry"] | components["schemas"]["RenewedTooEntry"] | components["schemas"]["OfferedEntry"] | components["schemas"]["DecidedEntry"] | components["schemas"]["StandsEntry"] | components["schemas"]["StepEntry"] | components["schemas"]["CountedEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["SeenEntry"] | components["schemas"]["ProvedEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["FollowUpEntry"] | components["schemas"]["TakenInEntry"] | components["schemas"]["IntakeEntry"] | components["schemas"]["KeptPartEntry"] | components["schemas"]["FittedUsedEntry"])[];
             /** Sent At */
             sent_at?: string | null;
             /** Id */
             id: string;
+            /**
+             * Practice
+             * @default false
+             */
+            practice: boolean;
         };
         /**
          * JobOut
@@ -2968,6 +3138,7 @@ export interface components {
             strip: components["schemas"]["Strip"];
             proof: components["schemas"]["Proof"];
             any_time: components["schemas"]["AnyTime"];
+            stock: components["schemas"]["Stock"];
             /** Disagreements */
             disagreements: components["schemas"]["Disagreement"][];
             measuring: components["schemas"]["MeasuringOut"];
@@ -3017,6 +3188,8 @@ export interface components {
             waits_for: "restoring" | "evidence" | "decision" | "customer" | "bench" | "proof" | "follow_up" | "nothing";
             /** Part On */
             part_on: string | null;
+            /** Ours */
+            ours: boolean;
             measuring: components["schemas"]["MeasuringState"];
             call: components["schemas"]["CallShort"] | null;
         };
@@ -3071,6 +3244,63 @@ export interface components {
             then: string | null;
             /** Asks */
             asks: string[];
+        };
+        /**
+         * KeptPart
+         * @description A used part that came off this machine and lies on a shelf. entry : by which another visit names it.
+         */
+        KeptPart: {
+            /** Part */
+            part: string;
+            /** Condition */
+            condition: string;
+            /** Shelf */
+            shelf: string;
+            /** Entry */
+            entry: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /** KeptPartBody */
+        KeptPartBody: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "balance_ring" | "basket_nut" | "bearing_front" | "bearing_rear" | "belt" | "boot_clamps" | "bumpers" | "capacitor" | "clutch_kit" | "collar_spring" | "control" | "coupler_kit" | "dampers" | "dogs" | "door_boot" | "drive_block" | "drum_assembly" | "entry_seal" | "flange_kit" | "foot" | "gearcase" | "gearcase_seal" | "heater_seal" | "hose_clips" | "hub_kit" | "lid_switch" | "motor" | "motor_mounts" | "paddle" | "pads_set" | "post_bearings" | "pump" | "rear_tub_half" | "ring_clips" | "rods" | "seals_three" | "shaft_seal" | "shaft_seal_top" | "shift_actuator" | "shim_stock" | "sleeve_hose" | "spider" | "spider_bolts" | "spring_bushes" | "springs" | "tub_gasket" | "tub_screws" | "weight" | "weight_washers";
+            /**
+             * Condition
+             * @enum {string}
+             */
+            condition: "tested" | "looks_sound";
+            /** Shelf */
+            shelf?: string | null;
+        };
+        /** KeptPartEntry */
+        KeptPartEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "kept_part";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["KeptPartBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
         };
         /**
          * KeptSheet
@@ -3487,7 +3717,7 @@ export interface components {
         };
         /**
          * MeOut
-         * @description Who acts. mode : "people" where they sign in, "open" where nobody does.
+         * @description Who acts. mode : "people" where they sign in, "open" where nobody does; pace : None where the shop's holds.
          */
         MeOut: {
             /**
@@ -3499,6 +3729,8 @@ export interface components {
             name: string | null;
             /** Role */
             role: string;
+            /** Pace */
+            pace?: number | null;
         };
         /**
          * MeanImpactOut
@@ -3765,7 +3997,9 @@ export interface components {
         };
         /**
          * Offer
-         * @description Options, the one that is proposed first, and the sentence that says why. missing : parts without a real price.
+         * @description Options, the one that is proposed first, and the sentence that says why.
+         *
+         *     missing : parts without a real price; stock : where the machine has no customer
          */
         Offer: {
             /** Options */
@@ -3777,6 +4011,7 @@ export interface components {
             says: string;
             /** Missing */
             missing: string[];
+            stock?: components["schemas"]["StockSum"] | null;
         };
         /**
          * OfferIn
@@ -3798,7 +4033,7 @@ export interface components {
         };
         /**
          * OfferOut
-         * @description called : the faults are those that the technician called.
+         * @description called : the faults are those that the technician called; used : parts on the shelf, of this layout
          */
         OfferOut: {
             offer: components["schemas"]["Offer"];
@@ -3812,8 +4047,10 @@ export interface components {
             currency: string;
             /** Digits */
             digits: number;
-            /** Optional Parts */
-            optional_parts: components["schemas"]["PartNameOut"][];
+            /** Used */
+            used: components["schemas"]["UsedPartOut"][];
+            /** Used Part Percent */
+            used_part_percent: number;
         };
         /** OfferedBody */
         OfferedBody: {
@@ -3876,12 +4113,14 @@ export interface components {
          * @description One thing that can be done. extra : expected on top; a_year : all of it over the years it buys, None without any.
          *
          *     wrong, callback : chances; share : of a full replacement, None where that is not the question
+         *     prepared : lines of parts that are renewed if need be; each counts once somebody adds it
+         *     grade, brings, leaves : of a machine without a customer, after this was done with it
          */
         Option: {
             /** Code */
             code: string;
             /** Kind */
-            kind: ("full" | "other_school" | "cheaper" | "only_failed" | "workaround" | "watch" | "advice") | ("replace" | "replace_pair" | "scrap");
+            kind: ("full" | "other_school" | "cheaper" | "only_failed" | "workaround" | "watch" | "advice") | ("replace" | "replace_pair" | "scrap" | "as_is" | "donor");
             /** Name */
             name: string;
             /** Paths */
@@ -3914,10 +4153,17 @@ export interface components {
             /** Look First */
             look_first: string;
             /**
-             * Optional Parts
+             * Prepared
              * @default []
              */
-            optional_parts: string[];
+            prepared: components["schemas"]["Line"][];
+            /**
+             * Grade
+             * @default
+             */
+            grade: string;
+            brings?: components["schemas"]["Money"] | null;
+            leaves?: components["schemas"]["Money"] | null;
         };
         /** OrderMapOut */
         OrderMapOut: {
@@ -3954,6 +4200,27 @@ export interface components {
             leader: string;
             /** Leader Probability */
             leader_probability: number;
+        };
+        /**
+         * OwnMachineOut
+         * @description A machine without a customer. grade, why : as it stands; fetches : so; paid : for it
+         */
+        OwnMachineOut: {
+            job: components["schemas"]["JobShortOut"];
+            /** Grade */
+            grade: string;
+            /** Why */
+            why: string[];
+            fetches: components["schemas"]["Money"];
+            paid: components["schemas"]["Money"];
+        };
+        /**
+         * PaceIn
+         * @description pace : 1 for practised hands; None takes the shop's
+         */
+        PaceIn: {
+            /** Pace */
+            pace: number | null;
         };
         /** PartNameOut */
         PartNameOut: {
@@ -4207,7 +4474,10 @@ export interface components {
             /** Replaces */
             replaces?: string | null;
         };
-        /** PriceOut */
+        /**
+         * PriceOut
+         * @description platform : the service sheet or the layout that it was said for, by its name; empty for all
+         */
         PriceOut: {
             /** Code */
             code: string;
@@ -4221,6 +4491,8 @@ export interface components {
             source: string;
             /** Said At */
             said_at: string;
+            /** Platform */
+            platform: string;
         };
         /** PricedBody */
         PricedBody: {
@@ -4618,6 +4890,39 @@ export interface components {
              */
             device: string;
             body?: components["schemas"]["RecordingRemovedBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
+        /** RenewedTooBody */
+        RenewedTooBody: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "balance_ring" | "basket_nut" | "bearing_front" | "bearing_rear" | "belt" | "boot_clamps" | "bumpers" | "capacitor" | "clutch_kit" | "collar_spring" | "control" | "coupler_kit" | "dampers" | "dogs" | "door_boot" | "drive_block" | "drum_assembly" | "entry_seal" | "flange_kit" | "foot" | "gearcase" | "gearcase_seal" | "heater_seal" | "hose_clips" | "hub_kit" | "lid_switch" | "motor" | "motor_mounts" | "paddle" | "pads_set" | "post_bearings" | "pump" | "rear_tub_half" | "ring_clips" | "rods" | "seals_three" | "shaft_seal" | "shaft_seal_top" | "shift_actuator" | "shim_stock" | "sleeve_hose" | "spider" | "spider_bolts" | "spring_bushes" | "springs" | "tub_gasket" | "tub_screws" | "weight" | "weight_washers";
+            /** Wanted */
+            wanted: boolean;
+        };
+        /** RenewedTooEntry */
+        RenewedTooEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "renewed_too";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["RenewedTooBody"] | null;
             /** Replaces */
             replaces?: string | null;
         };
@@ -5299,6 +5604,62 @@ export interface components {
             /** Dwell Min */
             dwell_min?: number[] | null;
         };
+        /**
+         * StandOut
+         * @description One answer to how the machine is gone at: posture, people, or a group of variants. tell : how it is seen
+         */
+        StandOut: {
+            /** Question */
+            question: string;
+            /** Answer */
+            answer: string;
+            /** Name */
+            name: string;
+            /** Tell */
+            tell: string;
+            /** Minutes */
+            minutes: number;
+            /** Tippings */
+            tippings: number;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /** StandsBody */
+        StandsBody: {
+            /** Posture */
+            posture?: ("upright" | "leaned" | "on_back" | "on_side" | "from_front" | "from_rear" | "stacked" | "bench") | null;
+            /** People */
+            people?: number | null;
+            /** Exit */
+            exit?: ("exit_front" | "exit_top" | "exit_rear") | null;
+            /** Panel */
+            panel?: ("hidden_clips" | "panel_bolted") | null;
+            /** Seam */
+            seam?: ("screwed" | "tabs") | null;
+        };
+        /** StandsEntry */
+        StandsEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stands";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["StandsBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
+        };
         /** StepBody */
         StepBody: {
             /** Step */
@@ -5361,8 +5722,54 @@ export interface components {
             at: string;
         };
         /**
+         * Stock
+         * @description taken_in : how it came, None where it is a customer's, also where that was said after all; intake : the latest result of each look
+         *
+         *     kept : used parts taken off this machine; fitted : entries of the used parts that went into it
+         */
+        Stock: {
+            /** Taken In */
+            taken_in: {
+                [key: string]: unknown;
+            } | null;
+            /** Intake */
+            intake: {
+                [key: string]: string;
+            };
+            /** Kept */
+            kept: components["schemas"]["KeptPart"][];
+            /** Fitted */
+            fitted: string[];
+        };
+        /** StockOut */
+        StockOut: {
+            /** Machines */
+            machines: components["schemas"]["OwnMachineOut"][];
+            /** Parts */
+            parts: components["schemas"]["UsedPartOut"][];
+        };
+        /**
+         * StockSum
+         * @description The most that may be put into a machine without a customer: what it fetches, less the margin, less what was paid.
+         *
+         *     grade_now, why_now : as it stands; grade_then : after what is proposed
+         */
+        StockSum: {
+            /** Grade Now */
+            grade_now: string;
+            /** Why Now */
+            why_now: string[];
+            /** Grade Then */
+            grade_then: string;
+            best_price: components["schemas"]["Money"];
+            fetches: components["schemas"]["Money"];
+            margin: components["schemas"]["Money"];
+            paid: components["schemas"]["Money"];
+            ceiling: components["schemas"]["Money"];
+        };
+        /**
          * Strip
-         * @description The latest of each step, group, part.
+         * @description The latest of each step, group, part; stands : posture, people, variants of the machine, where somebody said.
          */
         Strip: {
             /** Steps */
@@ -5375,6 +5782,10 @@ export interface components {
             }[];
             /** Seen */
             seen: components["schemas"]["Seen"][];
+            /** Stands */
+            stands: {
+                [key: string]: unknown;
+            };
         };
         /**
          * StripOut
@@ -5420,6 +5831,10 @@ export interface components {
             gates: components["schemas"]["GateOut"][];
             /** Rules */
             rules: components["schemas"]["WordOut"][];
+            /** Ways */
+            ways: components["schemas"]["StandOut"][];
+            /** Pace */
+            pace: number;
         };
         /** SuspectOut */
         SuspectOut: {
@@ -5476,6 +5891,43 @@ export interface components {
             lines_before: number;
             /** In Archive */
             in_archive: boolean;
+        };
+        /** TakenInBody */
+        TakenInBody: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "customers" | "bought" | "given" | "traded_in" | "left_behind" | "own";
+            /** Paid */
+            paid?: number | null;
+            /** Currency */
+            currency?: string | null;
+            /** History */
+            history?: string | null;
+        };
+        /** TakenInEntry */
+        TakenInEntry: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "taken_in";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            body?: components["schemas"]["TakenInBody"] | null;
+            /** Replaces */
+            replaces?: string | null;
         };
         /**
          * TakenOut
@@ -5805,6 +6257,33 @@ export interface components {
             peak_db: number;
             /** Profile Db */
             profile_db: (number | null)[];
+        };
+        /**
+         * UsedPartOut
+         * @description A used part on the shelf. entry : by which a visit names it; job, place : from which it came.
+         */
+        UsedPartOut: {
+            /** Entry */
+            entry: string;
+            /** Job */
+            job: string;
+            /** Place */
+            place: string;
+            /** Layout */
+            layout: string | null;
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Condition */
+            condition: string;
+            /** Shelf */
+            shelf: string;
+            /**
+             * Kept At
+             * Format: date-time
+             */
+            kept_at: string;
         };
         /** ValueOut */
         ValueOut: {
@@ -6669,6 +7148,138 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    pace_api_me_pace_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceIn"];
             };
         };
         responses: {
@@ -9835,6 +10446,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    stock_api_shop_stock_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockOut"];
                 };
             };
             /** @description Nobody is signed in on this device */

@@ -1,7 +1,7 @@
 import { type Job, ServerSaid } from "../api/client";
 import type { AnyEntry } from "./entries";
 import { NoSignal, type Written } from "./sending";
-import type { DeviceStore, Refusal, WaitingEntry, WaitingFile } from "./store";
+import type { DeviceStore, Opens, Refusal, WaitingEntry, WaitingFile } from "./store";
 
 /** What waits on this device; `sending` is the file under way, `state` what the outbox is doing about it. */
 export interface Waiting {
@@ -66,7 +66,7 @@ export class Outbox {
   }
 
   /** Keep entries of a job; resolves once they are kept, which is before they are sent. */
-  async write(jobId: string, entries: readonly AnyEntry[], opens = false): Promise<void> {
+  async write(jobId: string, entries: readonly AnyEntry[], opens: Opens = false): Promise<void> {
     const store = await this.store;
     const keeping = store.transaction("entries", "readwrite");
     for (const entry of entries) await keeping.store.add({ jobId, opens, entry });

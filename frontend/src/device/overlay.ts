@@ -31,10 +31,11 @@ export function emptyJob(id: string, opened_at: string): Job {
     photos: [],
     set_aside: [],
     called: null,
-    cost: { priced: [], offered: [], decided: null },
-    strip: { steps: [], counted: [], compared: [], seen: [] },
+    cost: { priced: [], offered: [], decided: null, added: [] },
+    strip: { steps: [], counted: [], compared: [], seen: [], stands: {} },
     proof: { proved: [], marks: [], found: null, follow_ups: [] },
     any_time: { notes: [], photos: [], safe: [], bridged: [], timers: [], closed: null },
+    stock: { taken_in: null, intake: {}, kept: [], fitted: [] },
     disagreements: [],
     measuring: { state: "none", stage: null, error: null },
     call: null,
@@ -130,6 +131,30 @@ function shown(job: Job, entry: AnyEntry): Job {
       const photos = [...base.any_time.photos, { photo, about, role, entry: entry.id }];
       return { ...base, any_time: { ...base.any_time, photos } };
     }
+    case "taken_in":
+      return { ...base, stock: { ...base.stock, taken_in: entry.body.how === "customers" ? null : { ...entry.body } } };
+    case "intake":
+      return {
+        ...base,
+        stock: { ...base.stock, intake: { ...base.stock.intake, [entry.body.row]: entry.body.result } },
+      };
+    case "kept_part": {
+      const { part, condition, shelf } = entry.body;
+      const kept = { part, condition, shelf: shelf ?? "", entry: entry.id, at: entry.made_at };
+      return {
+        ...base,
+        stock: { ...base.stock, kept: [...base.stock.kept.filter((k) => k.part !== part), kept] },
+      };
+    }
+    case "fitted_used":
+      return { ...base, stock: { ...base.stock, fitted: [...base.stock.fitted, entry.body.kept] } };
+    case "renewed_too": {
+      const { part, wanted } = entry.body;
+      const others = base.cost.added.filter((code) => code !== part);
+      return { ...base, cost: { ...base.cost, added: wanted ? [...others, part] : others } };
+    }
+    case "stands":
+      return { ...base, strip: { ...base.strip, stands: { ...base.strip.stands, ...entry.body } } };
     case "priced":
       return { ...base, cost: { ...base.cost, priced: [...base.cost.priced, { ...entry.body }] } };
     case "offered":
@@ -200,6 +225,7 @@ function takenOut(job: Job, entryId: string): Job {
       steps: job.strip.steps.filter((s) => s.entry !== entryId),
       seen: job.strip.seen.filter((s) => s.entry !== entryId),
     },
+    stock: { ...job.stock, kept: job.stock.kept.filter((k) => k.entry !== entryId) },
     note: notes
       .filter((n) => n.about === "story")
       .map((n) => n.text)
@@ -214,7 +240,9 @@ function takenOut(job: Job, entryId: string): Job {
 
 /** Jobs that were opened here and that the server does not have yet, as the board shows them. */
 export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly WaitingEntry[]): JobShort[] {
-  const ids = [...new Set(waiting.filter((w) => w.opens && !w.refused).map((w) => w.jobId))];
+  const opening = waiting.filter((w) => w.opens !== false && !w.refused);
+  const practised = new Set(opening.filter((w) => w.opens === "practice").map((w) => w.jobId));
+  const ids = [...new Set(opening.map((w) => w.jobId))];
   return ids
     .filter((id) => !known.some((job) => job.id === id))
     .flatMap((id) => {
@@ -224,7 +252,7 @@ export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly Wai
         {
           id,
           number: 0,
-          practice: false,
+          practice: practised.has(id),
           created_at: job.created_at,
           changed_at: job.changed_at,
           place: job.place,
@@ -237,6 +265,7 @@ export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly Wai
           due_on: null,
           waits_for: job.any_time.bridged.length > 0 ? ("restoring" as const) : ("evidence" as const),
           part_on: null,
+          ours: job.stock.taken_in !== null,
           measuring: "none" as const,
           call: null,
         },

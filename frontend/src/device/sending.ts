@@ -19,7 +19,9 @@ export async function sendEntries(jobId: string, waiting: readonly WaitingEntry[
   const opens = waiting.some((w) => w.opens);
   const answer = await reached(() =>
     opens
-      ? client.POST("/api/jobs", { body: { id: jobId, ...body } })
+      ? client.POST("/api/jobs", {
+          body: { id: jobId, practice: waiting.some((w) => w.opens === "practice"), ...body },
+        })
       : client.POST("/api/jobs/{job_id}/entries", { params: { path: { job_id: jobId } }, body }),
   );
   if (answer.data) return answer.data;

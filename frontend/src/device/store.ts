@@ -10,11 +10,14 @@ export interface Refusal {
   table?: TableAsked | null;
 }
 
+/** What an entry opens: nothing, a visit, or a job to learn by. */
+export type Opens = boolean | "practice";
+
 /** An entry that waits on this device; `opens` where it belongs to a job that was opened here. */
 export interface WaitingEntry {
   key?: number;
   jobId: string;
-  opens: boolean;
+  opens: Opens;
   entry: AnyEntry;
   refused?: Refusal;
 }

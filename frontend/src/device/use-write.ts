@@ -2,7 +2,7 @@ import { useCallback, useState } from "react";
 
 import type { AnyEntry } from "./entries";
 import { useOutbox, useWaiting } from "./device";
-import type { Refusal } from "./store";
+import type { Opens, Refusal } from "./store";
 
 export type Writing =
   | { status: "idle" }
@@ -16,7 +16,7 @@ export type Writing =
  * `writing` tells how far it is, and why the server did not take one of them.
  */
 export function useWrite(jobId: string): {
-  write: (entries: readonly AnyEntry[], opens?: boolean) => Promise<boolean>;
+  write: (entries: readonly AnyEntry[], opens?: Opens) => Promise<boolean>;
   writing: Writing;
 } {
   const outbox = useOutbox();
@@ -25,7 +25,7 @@ export function useWrite(jobId: string): {
   const [kept, setKept] = useState<"idle" | "keeping" | "kept" | "not_kept">("idle");
   const refused = waiting.find((w) => ids.includes(w.entry.id) && w.refused)?.refused;
   const write = useCallback(
-    async (entries: readonly AnyEntry[], opens = false) => {
+    async (entries: readonly AnyEntry[], opens: Opens = false) => {
       setIds(entries.map((entry) => entry.id));
       setKept("keeping");
       try {

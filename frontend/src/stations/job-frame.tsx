@@ -10,6 +10,7 @@ import { Bridges } from "./bridges";
 import { Timers } from "./timers";
 import { UndoLine } from "./undo-line";
 import { Disagreements } from "./disagreements";
+import { useForTheCellar } from "./use-cellar";
 import { useChanges } from "./use-changes";
 import { walkTags } from "./walk";
 
@@ -23,6 +24,7 @@ export function JobFrame() {
   // One thing on one screen: on a phone the frame makes room for it.
   const frame = path.length > 4 ? "max-sm:hidden" : "";
   useChanges(id, data?.revision);
+  useForTheCellar(job);
   if (!job) {
     return (
       <main>

@@ -7,6 +7,7 @@ from datetime import timedelta
 from typing import Literal, get_args
 
 from eager_ear.core.errors import BadField, UnknownCode
+from eager_ear.core.fields import Number
 
 Role = Literal["owner", "technician", "trainee"]
 ROLES: tuple[str, ...] = get_args(Role)
@@ -22,6 +23,9 @@ INVITED_FOR = timedelta(days=3)
 FREE_TRIES = 5
 FIRST_WAIT = timedelta(seconds=30)
 LONGEST_WAIT = timedelta(minutes=15)
+
+# Twice as fast as practised hands is a record; five times as long is learning.
+PACE = Number(low=0.5, high=5)
 
 SAFE = ("GET", "HEAD", "OPTIONS")
 # What is asked with a body and keeps nothing.
@@ -62,6 +66,11 @@ def read_name(name: str) -> str:
     if not told or len(told) > LONGEST_NAME or not told.isprintable():
         raise BadField(field="name", reason=f"a name of 1 to {LONGEST_NAME} letters is needed.")
     return told
+
+
+def read_pace(pace: float) -> float:
+    """How long somebody takes, 1 for practised hands. Raises BadField."""
+    return float(PACE.read(pace, field="pace"))
 
 
 def read_role(role: str) -> str:

@@ -19,6 +19,7 @@ from eager_ear.store.records import (
     SheetRecord,
     ShownCodeRecord,
     SignInRecord,
+    UsedPartRecord,
 )
 from eager_ear.store.repositories import CHUNK_BYTES, Need
 from eager_ear.store.unit_of_work import UnitOfWork, in_unit
@@ -46,6 +47,7 @@ __all__ = [
     "SheetRecord",
     "ShownCodeRecord",
     "SignInRecord",
+    "UsedPartRecord",
     "StoreError",
     "UnitOfWork",
     "in_unit",

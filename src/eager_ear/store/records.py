@@ -50,7 +50,8 @@ class SheetRecord:
 @dataclass(frozen=True, kw_only=True)
 class JobSummary:
     """What lists show of a job, kept beside its diary. rings_at : when its next wait is over, or was;
-    due_on : when somebody comes back to it; waits_for : what comes next; part_on : when its last part comes."""
+    due_on : when somebody comes back to it; waits_for : what comes next; part_on : when its last part comes;
+    ours : the machine was taken in, it has no customer."""
 
     place: str
     layout: str | None
@@ -62,6 +63,7 @@ class JobSummary:
     due_on: date | None
     waits_for: str
     part_on: date | None
+    ours: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -156,7 +158,10 @@ class CallRecord:
 
 @dataclass(frozen=True, kw_only=True)
 class PriceRecord:
-    """What a part or service costs, in the currency's smallest unit, and who said so when."""
+    """What a part or service costs, in the currency's smallest unit, and who said so when.
+
+    platform : the service sheet or the layout that it was said for, empty where neither was known
+    """
 
     code: str
     amount: int
@@ -165,6 +170,23 @@ class PriceRecord:
     available_on: date | None
     returnable: bool
     said_at: datetime
+    platform: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class UsedPartRecord:
+    """A used part on the shelf. job : from which it came, by its id; place : of that machine; fitted_in : a job's id"""
+
+    entry: str
+    job: str
+    place: str
+    layout: str | None
+    sheet: str | None
+    part: str
+    condition: str
+    shelf: str
+    kept_at: datetime
+    fitted_in: str | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -189,6 +211,7 @@ class PersonRecord:
     disabled: bool
     failures: int
     locked_until: datetime | None
+    pace: float | None = None
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -22,6 +22,7 @@ from eager_ear.store.repositories import (
     People,
     Sheets,
     Shops,
+    UsedParts,
 )
 
 T = TypeVar("T")
@@ -49,6 +50,7 @@ class UnitOfWork:
         self.measurements = Measurements(self.session)
         self.calls = Calls(self.session)
         self.shop = Shops(self.session)
+        self.used_parts = UsedParts(self.session)
         self.sheets = Sheets(self.session)
         self.outcomes = Outcomes(self.session)
         self.people = People(self.session)

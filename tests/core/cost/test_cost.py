@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
 from fractions import Fraction
 
@@ -247,3 +248,27 @@ def test_every_fault_has_options_that_add_up(layout: str, data: st.DataObject) -
 def test_settings_that_cannot_be_are_refused(changes: dict[str, object], error: type[Exception]) -> None:
     with pytest.raises(error):
         read_shop(changes, now=Shop(), repair=KNOWLEDGE.repair)
+
+
+def test_a_spent_part_is_ready_to_be_added_and_counts_once_somebody_adds_it() -> None:
+    machine = Machine(layout="front_belt", age_years=3.0)
+    asked = Question(
+        machine=machine,
+        faults=("drum_bearing",),
+        chances={"drum_bearing": 0.95},
+        stage="growl",
+        day=DAY,
+        condemned={"belt": "Belt: frayed", "rods": "of another layout", "bearing_front": "part of the plan"},
+    )
+    prices = {"belt": sure(21.5)}
+    plain, added = (
+        option(make_offer(one, shop=Shop(), prices=prices, repair=KNOWLEDGE.repair), "bearings_pressed")
+        for one in (asked, replace(asked, added=("belt",)))
+    )
+    ready = {line.code: line for line in plain.prepared}
+    assert (ready["belt"].why, ready["belt"].amount) == ("Belt: frayed", MoneyRange.sure(euros(21.5)))
+    # Neither what this layout has not got nor what the repair renews anyway; what it renews if need be is there.
+    assert set(ready) == {"belt", "tub_screws"}
+    assert "belt" not in [line.code for line in plain.lines]
+    assert added.total.low - plain.total.low == euros(21.5)
+    assert "belt" in [line.code for line in added.prepared]

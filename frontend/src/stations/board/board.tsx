@@ -208,7 +208,8 @@ function whereTo(job: JobShort): string {
 
 function useWords(job: JobShort) {
   const catalogue = useCatalogue();
-  const layout = catalogue.data?.layouts.find((l) => l.code === job.layout)?.name ?? job.layout ?? "layout not known";
+  const kind = catalogue.data?.layouts.find((l) => l.code === job.layout)?.name ?? job.layout ?? "layout not known";
+  const layout = job.ours ? `${kind}, ours` : kind;
   const leader = catalogue.data?.faults.find((f) => f.code === job.call?.leader)?.name;
   const shape = adviceShape(isBusy(job.measuring) ? "busy" : (job.call?.advice ?? "none"));
   const sure = job.call && job.call.advice !== "record_again" ? percent(job.call.leader_probability) : "";

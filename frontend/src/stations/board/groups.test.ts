@@ -24,6 +24,7 @@ function job(id: string, more: Partial<JobShort> = {}): JobShort {
     due_on: null,
     waits_for: "evidence",
     part_on: null,
+    ours: false,
     measuring: "none",
     call: null,
     ...more,

@@ -160,7 +160,7 @@ export function CustomersAnswer({ job, offer, option }: { job: Job; offer: Offer
 }
 
 /** An option as the diary keeps it: the middle of its range is what is put to the customer. */
-function offered(option: Option, currency: string): Body<"offered">["options"][number] {
+export function offered(option: Option, currency: string): Body<"offered">["options"][number] {
   const middle = (range: { low: { minor: number }; high: { minor: number } }) =>
     Math.round((range.low.minor + range.high.minor) / 2);
   return {

@@ -1,6 +1,6 @@
 import { useDeferredValue, useState } from "react";
 
-import { type Job, type Option, ServerSaid } from "../../api/client";
+import { type Option, ServerSaid } from "../../api/client";
 import { useCatalogue, useOffer } from "../../api/queries";
 import { unbroken } from "../../lib/format";
 import { moneyRange } from "../../lib/money";
@@ -10,9 +10,13 @@ import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
+import { answeredPaths } from "./agreed";
 import { CustomersAnswer } from "./answer";
+import { Ceiling } from "./ceiling";
+import { KeptParts } from "./kept-parts";
+import { OurDecision } from "./our-decision";
 import { Lines } from "./lines";
-import { factsOf, OptionStrip, StripHatches, yearsOf } from "./option-strip";
+import { buysOf, factsOf, OptionStrip, StripHatches } from "./option-strip";
 import { ShareRule, type Tried } from "./share-rule";
 
 /** What can be done about it, as strips of money and years; the lines behind each; the customer's answer. */
@@ -29,8 +33,10 @@ export function Cost() {
     return <Fetching what="the sums" failed={offer.isError} />;
   }
   const { options, proposed, says, missing } = offer.data.offer;
+  const stock = offer.data.offer.stock ?? null;
+  const answered = answeredPaths(job).join("+");
   const most = Math.max(...options.map((o) => o.total.high.minor));
-  const open = options.find((o) => o.code === (chosen ?? decidedCode(job) ?? proposed)) ?? options[0];
+  const open = options.find((o) => o.code === (chosen ?? (answered === "" ? proposed : answered))) ?? options[0];
   const faults = offer.data.faults.map((f) => catalogue.data?.faults.find((k) => k.code === f)?.name ?? f);
   return (
     <div className="grid grid-cols-1 items-start gap-6 lg:grid-cols-[1fr_20rem]">
@@ -49,7 +55,7 @@ export function Cost() {
             <Key fill="var(--ink)" name="parts" />
             <Key fill="url(#work)" name="work" />
             <Key fill="url(#rest)" name="way and the rest" />
-            <Key fill="var(--seaglass)" name="a year that it buys" />
+            {stock ? null : <Key fill="var(--seaglass)" name="a year that it buys" />}
           </p>
           <ul className="flex flex-col gap-3" aria-label="Options">
             {options.map((option) => (
@@ -63,26 +69,28 @@ export function Cost() {
                   setChosen(option.code);
                 }}
               >
-                <Lines job={job} option={option} currency={offer.data.currency} />
+                <Lines job={job} option={option} offer={offer.data} />
               </OptionSheet>
             ))}
           </ul>
         </Keepable>
-        <PaperLinks name="The quote as PDF" href={`/api/jobs/${job.id}/quote.pdf`} />
-        {open ? <CustomersAnswer job={job} offer={offer.data} option={open} /> : null}
+        {stock ? null : <PaperLinks name="The quote as PDF" href={`/api/jobs/${job.id}/quote.pdf`} />}
+        {open ? (
+          stock ? (
+            <OurDecision job={job} offer={offer.data} option={open} />
+          ) : (
+            <CustomersAnswer job={job} offer={offer.data} option={open} />
+          )
+        ) : null}
+        {stock || job.cost.decided?.["answer"] === "scrap" ? <KeptParts job={job} /> : null}
       </div>
-      <ShareRule offer={offer.data} tried={tried} onTry={setTried} />
+      {stock ? (
+        <Ceiling stock={stock} offer={offer.data} tried={tried} onTry={setTried} />
+      ) : (
+        <ShareRule offer={offer.data} tried={tried} onTry={setTried} />
+      )}
     </div>
   );
-}
-
-/** The option that the customer answered to, by its code. */
-function decidedCode(job: Job): string | null {
-  const last = job.cost.offered.at(-1)?.["options"];
-  const index = job.cost.decided?.["option"];
-  if (!Array.isArray(last) || typeof index !== "number") return null;
-  const option = last[index] as { path?: string[] } | undefined;
-  return option?.path?.join("+") ?? null;
 }
 
 function Key({ fill, name }: { fill: string; name: string }) {
@@ -118,13 +126,13 @@ function OptionSheet({
           <span className="text-lg font-bold">{option.name}</span>
           {proposed ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">do this</span> : null}
           {option.kind === "workaround" ? <span className="text-sm font-bold">workaround</span> : null}
-          {option.allowed ? null : <span className="text-sm font-bold">above the limit</span>}
+          {option.allowed ? null : (
+            <span className="text-sm font-bold">above the {option.brings ? "ceiling" : "limit"}</span>
+          )}
           <span className="ml-auto font-mono text-lg">{moneyRange(option.total, true)}</span>
         </span>
         <OptionStrip option={option} most={most} />
-        <span className="block text-sm text-ink-soft">
-          {[`buys ${yearsOf(option)}`, ...factsOf(option)].join(" · ")}
-        </span>
+        <span className="block text-sm text-ink-soft">{[...buysOf(option), ...factsOf(option)].join(" · ")}</span>
       </button>
       {open ? children : null}
     </li>

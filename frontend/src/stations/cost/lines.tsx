@@ -1,7 +1,7 @@
 import { useState } from "react";
 
-import type { Job, Option } from "../../api/client";
-import { entryOf } from "../../device/entries";
+import type { Job, OfferData, Option } from "../../api/client";
+import { type Body, entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { minorOf, money, moneyRange } from "../../lib/money";
 import { Button } from "../../ui/button";
@@ -10,7 +10,8 @@ import { TextField } from "../../ui/field";
 type Line = Option["lines"][number];
 
 /** The lines of one option; a part's line opens to say its price. */
-export function Lines({ job, option, currency }: { job: Job; option: Option; currency: string }) {
+export function Lines({ job, option, offer }: { job: Job; option: Option; offer: OfferData }) {
+  const { currency } = offer;
   const [open, setOpen] = useState<string | null>(null);
   return (
     <div className="flex flex-col gap-3 pt-3">
@@ -36,6 +37,7 @@ export function Lines({ job, option, currency }: { job: Job; option: Option; cur
                 <Amount line={line} />
               </p>
             )}
+            {line.kind === "part" ? <FromTheShelf job={job} line={line} offer={offer} /> : null}
             {open === line.code ? (
               <PriceEntry
                 job={job}
@@ -49,6 +51,7 @@ export function Lines({ job, option, currency }: { job: Job; option: Option; cur
           </li>
         ))}
       </ul>
+      <Prepared job={job} option={option} />
       {option.wrong + option.callback > 0 ? (
         <p>
           Expected on top: <span className="font-mono">{money(option.extra, true)}</span>, from a chance of{" "}
@@ -67,6 +70,75 @@ export function Lines({ job, option, currency }: { job: Job; option: Option; cur
         </p>
       ) : null}
     </div>
+  );
+}
+
+/** Parts that are renewed if need be: priced beforehand, on the order once somebody says so. */
+function Prepared({ job, option }: { job: Job; option: Option }) {
+  const { write } = useWrite(job.id);
+  if (option.prepared.length === 0) return null;
+  return (
+    <div>
+      <h3 className="font-bold">Ready to be added</h3>
+      <ul aria-label={`Ready to be added to ${option.name}`}>
+        {option.prepared.map((line) => {
+          const added = job.cost.added.includes(line.code);
+          return (
+            <li key={line.code} className="flex flex-wrap items-center gap-x-4 border-b border-line py-1">
+              <label className="flex min-h-12 items-center gap-3">
+                <input
+                  type="checkbox"
+                  className="size-6"
+                  checked={added}
+                  onChange={() => {
+                    const part = line.code as Body<"renewed_too">["part"];
+                    void write([entryOf("renewed_too", { part, wanted: !added })]);
+                  }}
+                />
+                <span>
+                  {line.text} <span className="block text-sm text-ink-soft">{line.why}</span>
+                </span>
+              </label>
+              <Amount line={line} />
+            </li>
+          );
+        })}
+      </ul>
+    </div>
+  );
+}
+
+/** Used ones of the same layout that lie on the shelf: one tap puts one into this job at the shop's share of a new one. */
+function FromTheShelf({ job, line, offer }: { job: Job; line: Line; offer: OfferData }) {
+  const { write } = useWrite(job.id);
+  const there = offer.used.filter((used) => used.part === line.code && used.job !== job.id);
+  if (there.length === 0) return null;
+  const middle = (line.amount.low.minor + line.amount.high.minor) / 2;
+  const amount = Math.round((middle * offer.used_part_percent) / 100);
+  return (
+    <ul className="pb-2 text-sm" aria-label={`Used: ${line.text}`}>
+      {there.map((used) => {
+        const from = [used.shelf, `from ${used.place}`].filter((t) => t !== "").join(", ");
+        return (
+          <li key={used.entry} className="flex flex-wrap items-center gap-x-4">
+            <span>
+              A used one, {used.condition === "tested" ? "tested" : "looks sound"}, {from}: hold old and new together.
+            </span>
+            <Button
+              onClick={() => {
+                const part = line.code as Body<"fitted_used">["part"];
+                void write([
+                  entryOf("fitted_used", { kept: used.entry, part }),
+                  entryOf("priced", { part: line.code, amount, currency: offer.currency, source: `used, ${from}` }),
+                ]);
+              }}
+            >
+              Use it for {money({ minor: amount, currency: offer.currency })}
+            </Button>
+          </li>
+        );
+      })}
+    </ul>
   );
 }
 

@@ -1,4 +1,4 @@
-import type { Option } from "../../api/client";
+import type { Money, Option } from "../../api/client";
 import { money, moneyRange } from "../../lib/money";
 
 const PIECES = [
@@ -6,6 +6,8 @@ const PIECES = [
   { kinds: ["labour", "helper"], name: "work", fill: "url(#work)" },
   { kinds: ["travel", "unstack", "delivery", "removal", "tax"], name: "way and the rest", fill: "url(#rest)" },
 ] as const;
+// Under which a machine is sold as one.
+const GRADES_SOLD: readonly string[] = ["A", "B", "C"];
 const LEFT = 2;
 const WIDTH = 596;
 const YEAR = 34;
@@ -40,10 +42,10 @@ export function OptionStrip({ option, most }: { option: Option; most: number }) 
     return { ...piece, x, width: low * scale };
   });
   const open = (option.total.high.minor - option.total.low.minor) * scale;
-  const years = (option.years.low + option.years.high) / 2;
-  const title = `${moneyRange(option.total, true)}, buys ${yearsOf(option)}`;
+  const years = option.brings ? 0 : (option.years.low + option.years.high) / 2;
+  const title = [moneyRange(option.total, true), ...buysOf(option)].join(", ");
   return (
-    <svg viewBox="0 0 600 54" className="w-full" role="img" aria-label={title}>
+    <svg viewBox={option.brings ? "0 0 600 30" : "0 0 600 54"} className="w-full" role="img" aria-label={title}>
       {pieces.map((piece) => (
         <rect
           key={piece.name}
@@ -94,9 +96,25 @@ export function yearsOf(option: Option): string {
   return `${low.toFixed(0)} to ${high.toFixed(0)} years`;
 }
 
+/** What is left of a machine without a customer, or what it costs in the end. */
+export function leaving(leaves: Money): string {
+  const amount = money({ ...leaves, minor: Math.abs(leaves.minor) }, true);
+  return leaves.minor < 0 ? `costs ${amount} in the end` : `leaves ${amount}`;
+}
+
+/** What an option buys in years; nothing for a machine that is sold on. */
+export function buysOf(option: Option): string[] {
+  return option.brings ? [] : [`buys ${yearsOf(option)}`];
+}
+
 /** What an option costs besides its sum, in a line. */
 export function factsOf(option: Option): string[] {
   const facts: string[] = [];
+  if (option.brings && option.brings.minor > 0) {
+    const grade = GRADES_SOLD.includes(option.grade) ? ` as grade ${option.grade}` : "";
+    facts.push(`brings ${money(option.brings, true)}${grade}`);
+  }
+  if (option.leaves) facts.push(leaving(option.leaves));
   if (option.a_year) facts.push(`${money(option.a_year, true)} a year, all counted`);
   if (option.minutes.high > 0) facts.push(`${hours(option.minutes)} of work`);
   if (option.days_without > 0) facts.push(`${String(option.days_without)} days without it`);
@@ -107,6 +125,7 @@ export function factsOf(option: Option): string[] {
 }
 
 export function hours({ low, high }: { low: number; high: number }): string {
+  if (high < 90 && low.toFixed(0) === high.toFixed(0)) return `${low.toFixed(0)} min`;
   if (high < 90) return `${low.toFixed(0)} to ${high.toFixed(0)} min`;
   return `${(low / 60).toFixed(1)} to ${(high / 60).toFixed(1)} h`;
 }

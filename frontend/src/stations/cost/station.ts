@@ -11,9 +11,10 @@ const SAID: Record<string, string> = {
 export const station: Station = {
   code: "cost",
   name: "Cost",
-  kinds: ["priced", "offered", "decided"],
+  kinds: ["priced", "renewed_too", "offered", "decided"],
   tag: (job) => {
     const answer = job.cost.decided?.["answer"];
+    if (answer === "yes" && job.stock.taken_in !== null) return { words: "decided", done: true };
     return { words: typeof answer === "string" ? (SAID[answer] ?? answer) : "not asked yet", done: answer != null };
   },
   Page: Cost,

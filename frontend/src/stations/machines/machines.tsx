@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 
 import { useCatalogue, useRegister } from "../../api/queries";
+import { ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { machineWords } from "./machine-words";
 
@@ -11,7 +12,10 @@ export function Machines() {
   const machines = register.data?.machines ?? [];
   return (
     <main className="pt-6">
-      <h1 className="pb-5 text-3xl sm:text-4xl">Machines we have met</h1>
+      <div className="flex flex-wrap items-center justify-between gap-4 pb-5">
+        <h1 className="text-3xl sm:text-4xl">Machines we have met</h1>
+        <ButtonLink to="/stock">Machines of our own</ButtonLink>
+      </div>
       {register.data ? null : <Fetching what="the register" failed={register.isError} />}
       {register.data && machines.length === 0 ? <p className="sheet p-6">None yet. A first job brings one.</p> : null}
       <ul className="grid gap-3 md:grid-cols-2">

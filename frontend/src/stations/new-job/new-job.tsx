@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import type { KnownMachine } from "../../api/client";
-import { useCatalogue, useMachinesLike } from "../../api/queries";
+import { useCatalogue, useMachinesLike, useMe } from "../../api/queries";
 import { type Body, entryOf } from "../../device/entries";
 import { uuid7 } from "../../device/ids";
 import { useOutbox } from "../../device/device";
@@ -18,6 +18,8 @@ type Layout = Body<"machine">["layout"];
 export function NewJob() {
   const [place, setPlace, clearPlace] = useDraft("new-job-place", "");
   const [said, setSaid] = useState<string | null>(null);
+  const [practice, setPractice] = useState(false);
+  const me = useMe();
   const outbox = useOutbox();
   const navigate = useNavigate();
   const open = async (known: KnownMachine | null) => {
@@ -30,7 +32,7 @@ export function NewJob() {
     // Without a signal the register is not at hand: the layout shows at once.
     const met = known ? { known_as: known.id, layout: (known.facts.layout ?? null) as Layout } : {};
     try {
-      await outbox.write(id, [entryOf("machine", { place: where, ...met })], true);
+      await outbox.write(id, [entryOf("machine", { place: where, ...met })], practice ? "practice" : true);
     } catch {
       setSaid("This device could not keep the job. Make room on it, then try again.");
       return;
@@ -53,12 +55,32 @@ export function NewJob() {
           if (event.key === "Enter") void open(null);
         }}
       />
-      <KnownMachines
-        place={place}
-        onKnown={(machine) => {
-          void open(machine);
-        }}
-      />
+      {practice ? null : (
+        <KnownMachines
+          place={place}
+          onKnown={(machine) => {
+            void open(machine);
+          }}
+        />
+      )}
+      {me.data?.role === "trainee" ? null : (
+        <label className="flex min-h-12 items-center gap-3">
+          <input
+            type="checkbox"
+            className="size-6"
+            checked={practice}
+            onChange={(event) => {
+              setPractice(event.target.checked);
+            }}
+          />
+          <span>
+            To practise
+            <span className="block text-sm text-ink-soft">
+              Counts for nothing, stands in no register; trainees may do everything in it.
+            </span>
+          </span>
+        </label>
+      )}
       {said ? <Trouble title={said} safe="What you typed is kept on this device." /> : null}
       <div>
         <Button weight="strong" onClick={() => void open(null)}>

@@ -1,13 +1,14 @@
 import { useState } from "react";
 
 import type { PeopleData } from "../../api/client";
-import { useChangePerson, useInvite, useLeave, useMe, useNewPassword, usePeople } from "../../api/queries";
-import { clock, words } from "../../lib/format";
+import { useChangePerson, useInvite, useLeave, useMe, useNewPassword, usePace, usePeople } from "../../api/queries";
+import { clock, numberOf, words } from "../../lib/format";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
 import { Fetching } from "../../ui/fetching";
 import { TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
+import { TypedField } from "../../ui/typed-field";
 
 const ROLES = [
   { value: "technician", label: "Technician" },
@@ -85,8 +86,37 @@ function Own() {
         </Button>
       </form>
       {change.isError ? <Trouble title={change.error.message} safe="The password is as it was." /> : null}
+      <Pace />
       {change.isSuccess ? <p role="status">Changed. Other devices were signed out.</p> : null}
     </section>
+  );
+}
+
+/** How long one takes: the minutes of plans are counted with it, offers with the shop’s. */
+function Pace() {
+  const me = useMe();
+  const pace = usePace();
+  return (
+    <div className="flex flex-col gap-1">
+      <TypedField
+        label="My pace"
+        hint="1 is practised hands, 2 a first time; empty takes the shop’s. Plans count with it, offers with the shop’s."
+        unit="×"
+        inputMode="decimal"
+        name="my-pace"
+        saved={me.data?.pace == null ? "" : String(me.data.pace)}
+        read={(typed) => {
+          const value = typed.trim() === "" ? null : numberOf(typed);
+          if (typed.trim() !== "" && value === null)
+            return { ok: false, say: "That is no number: digits, such as 1.5." };
+          return { ok: true, value };
+        }}
+        refused={pace.isError ? pace.error.message : undefined}
+        onKeep={(value) => {
+          pace.mutate(value);
+        }}
+      />
+    </div>
   );
 }
 

@@ -46,6 +46,15 @@ export const GROUPS: readonly { title: string; settings: readonly Setting[] }[] 
     ],
   },
   {
+    title: "Machines without a customer",
+    settings: [
+      { name: "resale", label: "Best grade fetches", unit: "", kind: "money" },
+      { name: "margin", label: "Margin", unit: "", kind: "money" },
+      { name: "used_part_percent", label: "A used part, of a new one", unit: "%", kind: "percent" },
+      { name: "used_sold_percent", label: "Used parts ever asked for", unit: "%", kind: "percent" },
+    ],
+  },
+  {
     title: "Who comes",
     settings: [
       { name: "people", label: "How many come", unit: "", kind: "number" },

@@ -36,6 +36,7 @@ export function Shop() {
         <h1 className="text-3xl">The shop</h1>
         <div className="flex flex-wrap gap-3">
           <ButtonLink to="/record">How often we were right</ButtonLink>
+          <ButtonLink to="/stock">Machines of our own</ButtonLink>
           <ButtonLink to="/people">People</ButtonLink>
         </div>
       </div>
@@ -179,10 +180,10 @@ function Prices({ shop }: { shop: ShopData }) {
       ) : (
         <ul className="flex flex-col">
           {shop.prices.map((price) => (
-            <li key={price.code} className="flex flex-wrap gap-x-4 border-b border-line py-2">
+            <li key={`${price.code} ${price.platform}`} className="flex flex-wrap gap-x-4 border-b border-line py-2">
               <span className="font-bold">{price.name}</span>
               <span className="text-ink-soft">
-                {[price.source, clock(price.said_at)].filter((t) => t !== "").join(", ")}
+                {[price.platform, price.source, clock(price.said_at)].filter((t) => t !== "").join(", ")}
               </span>
               <span className="ml-auto font-mono">{money({ minor: price.amount, currency: price.currency })}</span>
             </li>

@@ -14,6 +14,7 @@ import { MadeSafe } from "./made-safe";
 import { noteEntries, readText, tellingOf, toldEntries } from "./story-entries";
 import { Told } from "./told";
 import { WhichMachine } from "./which-machine";
+import { Whose } from "./whose";
 
 const STORY = "story";
 // Kinds whose values are typed into fields here.
@@ -67,7 +68,7 @@ export function Story() {
         </section>
         <div className="flex flex-col gap-8">
           <WhichMachine job={job} catalogue={catalogue.data} alike={platform.data?.alike ?? []} refused={refused} />
-          <Contact job={job} refused={refused} />
+          <Whose job={job} catalogue={catalogue.data} refused={refused} />
           <LogABridge jobId={job.id} />
         </div>
       </div>
@@ -84,38 +85,6 @@ function useRefused(job: Job): Readonly<Record<string, string>> {
       : [],
   );
   return Object.fromEntries(refusals);
-}
-
-const CONTACT = [
-  { key: "name", label: "Name", maxLength: 200, autoComplete: "off" },
-  { key: "phone", label: "Phone", maxLength: 60, inputMode: "tel", autoComplete: "off" },
-  { key: "access_note", label: "How to get in", maxLength: 2000, autoComplete: "off" },
-] as const;
-
-/** Whose machine it is. It stays out of exported cases. */
-function Contact({ job, refused }: { job: Job; refused: Readonly<Record<string, string>> }) {
-  const { write } = useWrite(job.id);
-  return (
-    <section aria-label="Customer" className="flex flex-col gap-3">
-      <h2 className="text-xl">Customer</h2>
-      <div className="grid gap-4 sm:grid-cols-2">
-        {CONTACT.map(({ key, ...field }) => (
-          <TypedField
-            key={key}
-            {...field}
-            name={`contact-${key}-${job.id}`}
-            saved={String(job.contact[key] ?? "")}
-            read={readText()}
-            refused={refused[key]}
-            onKeep={(text) => {
-              void write([entryOf("contact", { [key]: text === "" ? null : text })]);
-            }}
-          />
-        ))}
-      </div>
-      <p className="text-sm text-ink-soft">Kept with the shop; left out of cases that are handed on.</p>
-    </section>
-  );
 }
 
 /** Somebody bridged an interlock: said here, it stands on every screen until its restoring is logged. */

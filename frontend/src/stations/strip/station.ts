@@ -4,7 +4,7 @@ import { Strip } from "./strip";
 export const station: Station = {
   code: "strip",
   name: "Strip",
-  kinds: ["step", "counted", "compared", "seen"],
+  kinds: ["stands", "step", "counted", "compared", "seen"],
   tag: (job) => {
     const off = job.strip.steps.filter((s) => s.way === "off" && s.state === "done").length;
     const on = job.strip.steps.filter((s) => s.way === "on" && s.state === "done").length;

@@ -11,8 +11,10 @@ import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { hours } from "../cost/option-strip";
+import { agreedPaths } from "../cost/agreed";
 import { useFramedJob } from "../job-frame";
 import { Gates } from "./gates";
+import { Stands } from "./stands";
 import { StepView } from "./step-view";
 import { minutesLeft, nextStep, placed, type Placed, stateOf } from "./strip-state";
 import { Van } from "./van";
@@ -26,7 +28,7 @@ const PARTS = [
 /** Taking it apart and putting it back: one step in view, the path beside it, the gates before power below. */
 export function Strip() {
   const job = useFramedJob();
-  const strip = useStrip(job.id, job.seq);
+  const strip = useStrip(job.id, job.seq, agreedPaths(job));
   if (!strip.data) {
     if (strip.error instanceof ServerSaid) {
       return <Trouble title={strip.error.message} safe="Nothing is lost." next="Go to Story and say what it is." />;
@@ -74,6 +76,7 @@ function Planned({ job, plan }: { job: Job; plan: StripData }) {
           </p>
         )}
         <Moved job={job} plan={plan} />
+        <Stands job={job} plan={plan} onWrite={say} />
         {plan.unstack ? (
           <p className="hazard sheet my-2 py-3 pr-3">
             The dryer comes off first: two people. A gas line is moved by a licensed fitter only.

@@ -1,9 +1,9 @@
 """Cost: money that adds up, what a shop has settled, and every option with its whole sum."""
 
 from eager_ear.core.cost.also import Also, also
-from eager_ear.core.cost.money import CurrenciesDiffer, Money, MoneyRange, digits_of
+from eager_ear.core.cost.money import CurrenciesDiffer, Money, MoneyRange, digits_of, share, total
 from eager_ear.core.cost.offer import LEAST_CHANCE, leading_faults, make_offer
-from eager_ear.core.cost.options import Line, Offer, Option, Price, Question
+from eager_ear.core.cost.options import Between, Line, Offer, Option, Price, Question, StockSum
 from eager_ear.core.cost.share import ShareRule, share_limit, share_rule
 from eager_ear.core.cost.shop import WHY, Shop, read_shop
 from eager_ear.core.cost.stakes import Stakes, stakes_of
@@ -11,6 +11,7 @@ from eager_ear.core.cost.written import offer_dict, offer_text
 
 __all__ = [
     "Also",
+    "Between",
     "CurrenciesDiffer",
     "LEAST_CHANCE",
     "Line",
@@ -23,6 +24,7 @@ __all__ = [
     "ShareRule",
     "Shop",
     "Stakes",
+    "StockSum",
     "WHY",
     "also",
     "digits_of",
@@ -31,7 +33,9 @@ __all__ = [
     "offer_dict",
     "offer_text",
     "read_shop",
+    "share",
     "share_limit",
     "share_rule",
     "stakes_of",
+    "total",
 ]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from fractions import Fraction
 
 from eager_ear.core.cost.money import Money, MoneyRange, share, total
@@ -33,9 +34,11 @@ class Counter:
     def option(self, kind: Kind, paths: tuple[Path, ...], rule: ShareRule) -> Option:
         """One set of paths, with its lines."""
         plan, unstack = self._plan(paths)
-        parts = tuple(self._part(code, paths) for code in plan.parts if code not in self._reused())
+        besides = self._besides(plan)
+        added = [code for code in besides if code in self._question.added]
+        parts = tuple(self._part(code, paths) for code in (*plan.parts, *added) if code not in self._reused())
         cured = any(p.step is not None and p.step.cure and not p.optional for p in plan.fit)
-        days = max([self._days(code) for code in plan.parts] + [CURE_DAYS if cured else 0])
+        days = max([self._days(code) for code in (*plan.parts, *added)] + [CURE_DAYS if cured else 0])
         visits = 2 if days > self._shop.second_visit_days else 1
         hours = self._labour(plan)
         lines = [*parts, *self._consumables(plan), *hours, self._travel(visits)]
@@ -75,7 +78,7 @@ class Counter:
             why=" ".join(dict.fromkeys(p.why for p in paths)),
             not_worth=" ".join(dict.fromkeys(p.not_worth for p in paths if p.not_worth)),
             look_first=" ".join(dict.fromkeys(p.look_first for p in paths if p.look_first)),
-            optional_parts=plan.optional_parts,
+            prepared=tuple(replace(self._part(code, paths), why=why) for code, why in besides.items()),
         )
 
     def without_repair(self) -> list[Option]:
@@ -143,6 +146,15 @@ class Counter:
         question, shop = self._question, self._shop
         setting = shop.setting(question.machine.layout, stacked=bool(question.machine.stacked))
         return plan_below_a_dryer(paths, setting=setting, repair=self._repair, factor=shop.factor)
+
+    def _besides(self, plan: Plan) -> dict[str, str]:
+        """Parts that may go on the order besides those of the plan, each with why."""
+        layout = self._question.machine.layout
+        there = {code for p in self._repair.paths.values() if layout in p.layouts for code in _named(p)}
+        besides = dict.fromkeys(plan.optional_parts, "if it turns out to be needed")
+        besides |= {code: seen for code, seen in self._question.condemned.items() if code in there}
+        besides |= {code: "as you wish" for code in self._question.added if code in there and code not in besides}
+        return {code: why for code, why in besides.items() if code not in plan.parts}
 
     def _reused(self) -> frozenset[str]:
         """What this shop uses again where it is supple and dry."""
@@ -216,3 +228,7 @@ class Counter:
             return None
         spent = whole.middle + extra + self._shop.money(self._shop.day_without * days)
         return spent * (Fraction(1) / share(years.middle))
+
+
+def _named(path: Path) -> tuple[str, ...]:
+    return (*path.parts, *path.optional_parts)

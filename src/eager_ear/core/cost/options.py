@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Literal
 
@@ -12,7 +12,7 @@ from eager_ear.core.cost.share import ShareRule
 from eager_ear.core.machine import Machine
 
 Repaired = Literal["full", "other_school", "cheaper", "only_failed", "workaround", "watch", "advice"]
-Kind = Repaired | Literal["replace", "replace_pair", "scrap"]
+Kind = Repaired | Literal["replace", "replace_pair", "scrap", "as_is", "donor"]
 LineKind = Literal[
     "part", "consumables", "labour", "helper", "travel", "unstack", "machine", "delivery", "removal", "tax"
 ]
@@ -58,6 +58,8 @@ class Option:
     """One thing that can be done. extra : expected on top; a_year : all of it over the years it buys, None without any.
 
     wrong, callback : chances; share : of a full replacement, None where that is not the question
+    prepared : lines of parts that are renewed if need be; each counts once somebody adds it
+    grade, brings, leaves : of a machine without a customer, after this was done with it
     """
 
     code: str
@@ -80,26 +82,55 @@ class Option:
     why: str
     not_worth: str
     look_first: str
-    optional_parts: tuple[str, ...] = ()
+    prepared: tuple[Line, ...] = ()
+    grade: str = ""
+    brings: Money | None = None
+    leaves: Money | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class StockSum:
+    """The most that may be put into a machine without a customer: what it fetches, less the margin, less what was paid.
+
+    grade_now, why_now : as it stands; grade_then : after what is proposed
+    """
+
+    grade_now: str
+    why_now: tuple[str, ...]
+    grade_then: str
+    best_price: Money
+    fetches: Money
+    margin: Money
+    paid: Money
+    ceiling: Money
 
 
 @dataclass(frozen=True, kw_only=True)
 class Offer:
-    """Options, the one that is proposed first, and the sentence that says why. missing : parts without a real price."""
+    """Options, the one that is proposed first, and the sentence that says why.
+
+    missing : parts without a real price; stock : where the machine has no customer
+    """
 
     options: tuple[Option, ...]
     rule: ShareRule
     proposed: str
     says: str
     missing: tuple[str, ...]
+    stock: StockSum | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
 class Question:
-    """What an offer is made for. chances : of each fault, as the call says; day : on which it is made."""
+    """What an offer is made for. chances : of each fault, as the call says; day : on which it is made.
+
+    condemned : parts that were seen to be spent, with what was seen; added : parts that go on the order besides
+    """
 
     machine: Machine
     faults: tuple[str, ...]
     chances: Mapping[str, float]
     stage: str | None
     day: date
+    condemned: Mapping[str, str] = field(default_factory=dict)
+    added: tuple[str, ...] = ()

@@ -39,6 +39,10 @@ WHY = {
     "valid_days": "How long an offer holds.",
     "lacks": "What is not in the shop stands out in the list for the van, so that it is borrowed before.",
     "learns": "What was really found in this shop's own jobs sharpens its odds; without, those brought along hold.",
+    "resale": "What a mended machine of the best grade fetches: about half of a new one.",
+    "margin": "What the shop wants to keep of each machine that it sells, for floor, ads and coming back to it.",
+    "used_part_percent": "What a used part costs, of a new one.",
+    "used_sold_percent": "How many of the used parts that are kept somebody ever asks for.",
     "second_visit_days": "Parts that come later than this mean a second visit.",
 }
 
@@ -71,6 +75,10 @@ class Shop:
     wait_days: int = 14
     valid_days: int = 30
     second_visit_days: int = 1
+    resale: int = 28000
+    margin: int = 8000
+    used_part_percent: float = 40.0
+    used_sold_percent: float = 50.0
     learns: bool = True
     schools: Mapping[str, str] = field(default_factory=dict)
     lacks: tuple[str, ...] = ()
@@ -105,6 +113,8 @@ _AMOUNTS = (
     "unstack",
     "wrong_teardown",
     "day_without",
+    "resale",
+    "margin",
 )
 _READERS: Mapping[str, Any] = {
     "currency": Text(longest=3, shortest=3),
@@ -119,6 +129,8 @@ _READERS: Mapping[str, Any] = {
     "wait_days": Number(low=0, high=365, whole=True),
     "valid_days": Number(low=1, high=365, whole=True),
     "second_visit_days": Number(low=0, high=365, whole=True),
+    "used_part_percent": Number(low=0, high=100),
+    "used_sold_percent": Number(low=0, high=100),
     "learns": Flag(),
 }
 

@@ -222,6 +222,11 @@ def _look(code: str, row: Mapping[str, Any], checks: Mapping[str, Check]) -> Loo
         if check is not None and (check not in checks or not set(values) <= {v.name for v in checks[check].values}):
             raise ValueError(f"look {code} weighs {condition} as the unknown check {check} with {sorted(values)}")
         conditions[condition] = Condition(
-            code=condition, name=told["name"], check=check, values=values, means=told.get("means", "")
+            code=condition,
+            name=told["name"],
+            check=check,
+            values=values,
+            means=told.get("means", ""),
+            renews=tuple(told.get("renews", ())),
         )
     return Look(part=code, name=row["name"], conditions=conditions)

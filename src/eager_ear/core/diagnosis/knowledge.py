@@ -162,13 +162,17 @@ class Check:
 
 @dataclass(frozen=True, kw_only=True)
 class Condition:
-    """What a part may be found to be; `check` with its `values` is the hand check that would say the same."""
+    """What a part may be found to be; `check` with its `values` is the hand check that would say the same.
+
+    renews : parts that go on the order then, where the layout has them
+    """
 
     code: str
     name: str
     check: str | None
     values: Mapping[str, Any]
     means: str
+    renews: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)

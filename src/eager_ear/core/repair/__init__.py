@@ -17,6 +17,7 @@ from eager_ear.core.repair.records import (
     Step,
     Word,
 )
+from eager_ear.core.repair.stock import GRADES, Grade, IntakeRow, StockRules
 
 __all__ = [
     "Aside",
@@ -28,6 +29,9 @@ __all__ = [
     "Consumable",
     "Fasteners",
     "Fit",
+    "GRADES",
+    "Grade",
+    "IntakeRow",
     "Ladder",
     "Need",
     "Part",
@@ -37,6 +41,7 @@ __all__ = [
     "School",
     "Setting",
     "Step",
+    "StockRules",
     "VARIANTS",
     "Word",
     "misfits",

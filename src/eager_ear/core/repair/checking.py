@@ -9,6 +9,7 @@ from eager_ear.core.machine.places import PLACES
 from eager_ear.core.repair.guides import guide_misfits
 from eager_ear.core.repair.needs import VARIANTS, Need
 from eager_ear.core.repair.records import Path, Repair, Step
+from eager_ear.core.repair.stock import stock_misfits
 
 _CONDITIONS = {*LAYOUT_CODES, "alone", "stacked", *(code for group in VARIANTS.values() for code in group)}
 
@@ -35,6 +36,7 @@ def misfits(
         *(text for layout in LAYOUT_CODES for text in _layout(repair, layout, looks)),
         *_loose_words(repair),
         *guide_misfits(repair.guides, faults=faults, checks=checks, symptoms=symptoms),
+        *stock_misfits(repair.stock, parts=repair.parts, symptoms=symptoms),
     )
 
 
@@ -137,6 +139,9 @@ def _loose_words(repair: Repair) -> Iterator[str]:
             yield f"part {part.code} is taken for the unknown look-alike {part.look_alike}"
         if not 0 <= part.typical[0] <= part.typical[1]:
             yield f"part {part.code} costs from {part.typical[0]} to {part.typical[1]}"
+    for codes in VARIANTS.values():
+        for code in sorted(set(codes) - set(repair.variants)):
+            yield f"the variant {code} has no name"
     for path in repair.paths.values():
         if not 0 < path.minutes[0] <= path.minutes[1] or not 0 <= path.callback <= 1:
             yield f"path {path.id} has impossible minutes or chances"

@@ -28,10 +28,11 @@ from eager_ear.core.repair.records import (
     Step,
     Word,
 )
+from eager_ear.core.repair.stock import stock_rules_of
 
 
 def repair_of(tables: Mapping[str, Mapping[str, Any]]) -> Repair:
-    """Repairs from the tables `paths`, `parts`, `words`, `proofs`, `guides` and one `steps/…` a file.
+    """Repairs from the tables `paths`, `parts`, `words`, `proofs`, `guides`, `stock` and one `steps/…` a file.
 
     Raises
     ------
@@ -81,12 +82,14 @@ def repair_of(tables: Mapping[str, Mapping[str, Any]]) -> Repair:
             )
             for code, row in words["school"].items()
         },
+        variants={code: Word(code=code, name=r["name"], says=r["tell"]) for code, r in words["variant"].items()},
         proofs={code: _proof(code, row) for code, row in tables["proofs"]["proof"].items()},
         follow_ups={
             code: tuple(Due(**due) for due in row["at"]) for code, row in tables["proofs"]["follow_up"].items()
         },
         advice=dict(words["advice"]),
         guides=guides_of(tables["guides"]),
+        stock=stock_rules_of(tables["stock"]),
     )
 
 

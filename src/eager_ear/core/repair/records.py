@@ -11,6 +11,7 @@ from typing import Literal
 
 from eager_ear.core.repair.guides import Guides, Level
 from eager_ear.core.repair.needs import Need
+from eager_ear.core.repair.stock import StockRules
 
 Kind = Literal["full", "other_school", "cheaper", "only_failed", "workaround", "watch", "advice"]
 Gap = Literal["before", "never"]
@@ -232,10 +233,12 @@ class Repair:
     ladders: Mapping[str, Ladder]
     rules: Mapping[str, Word]
     schools: Mapping[str, School]
+    variants: Mapping[str, Word]
     proofs: Mapping[str, ProofTest]
     follow_ups: Mapping[str, tuple[Due, ...]]
     advice: Mapping[str, str]
     guides: Guides
+    stock: StockRules
 
     def paths_of(self, fault: str, *, layout: str) -> tuple[Path, ...]:
         """Ways to mend that fault on that layout, in the order of their file."""

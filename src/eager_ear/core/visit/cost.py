@@ -1,4 +1,4 @@
-"""Cost: prices that were asked, options that were offered, what the customer decided."""
+"""Cost: prices that were asked, parts added to the order, options that were offered, what the customer decided."""
 
 from __future__ import annotations
 
@@ -17,11 +17,15 @@ MOST_MONEY = 10**12
 
 @dataclass(frozen=True, kw_only=True)
 class Cost:
-    """Bodies as they were entered: the latest price of each part, every offer, the latest decision."""
+    """Bodies as they were entered: the latest price of each part, every offer, the latest decision.
+
+    added : parts that go on the order besides those of the repair
+    """
 
     priced: tuple[Mapping[str, Any], ...]
     offered: tuple[Mapping[str, Any], ...]
     decided: Mapping[str, Any] | None
+    added: tuple[str, ...] = ()
 
     @property
     def chosen_paths(self) -> tuple[str, ...]:
@@ -33,7 +37,7 @@ class Cost:
         return tuple(options[chosen]["path"]) if chosen < len(options) else ()
 
 
-def kinds(_: Knowledge) -> tuple[Kind, ...]:
+def kinds(knowledge: Knowledge) -> tuple[Kind, ...]:
     """What may be entered at this station. Amounts are whole numbers of the currency's smallest unit."""
     amount = Number(low=-MOST_MONEY, high=MOST_MONEY, whole=True)
     currency = Text(longest=3, shortest=3)
@@ -68,6 +72,14 @@ def kinds(_: Knowledge) -> tuple[Kind, ...]:
                     "returnable": Flag(),
                 },
                 needs=("amount", "currency"),
+            ),
+        ),
+        Kind(
+            code="renewed_too",
+            station="cost",
+            says=of("part"),
+            body=Record(
+                keys={"part": Code(choices=tuple(knowledge.repair.parts)), "wanted": Flag()}, needs=("part", "wanted")
             ),
         ),
         Kind(
@@ -106,4 +118,5 @@ def fold(said: Said) -> Cost:
         priced=tuple(s.value for s in said.newest("priced").values()),
         offered=tuple(dict(e.body or {}) for e in said.all("offered")),
         decided=None if decided is None else dict(decided.body or {}),
+        added=tuple(part for part, s in said.newest("renewed_too").items() if s.value["wanted"]),
     )

@@ -1,4 +1,4 @@
-"""Strip: steps taken, screws counted, parts compared, what was seen on opening."""
+"""Strip: how the machine stands, steps taken, screws counted, parts compared, what was seen on opening."""
 
 from __future__ import annotations
 
@@ -10,8 +10,9 @@ from typing import Any
 
 from eager_ear.core.diagnosis.knowledge import Knowledge, Look
 from eager_ear.core.errors import BadField
-from eager_ear.core.fields import Code, Flag, Id, Number, Record
-from eager_ear.core.visit.said import Body, Kind, Said, Statement, of
+from eager_ear.core.fields import Clearable, Code, Flag, Id, Number, Record
+from eager_ear.core.repair import VARIANTS
+from eager_ear.core.visit.said import Body, Kind, Said, Statement, each_key, of
 
 WAYS = ("off", "on")
 STATES = ("done", "skipped", "stuck")
@@ -58,12 +59,13 @@ class Seen:
 
 @dataclass(frozen=True, kw_only=True)
 class Strip:
-    """The latest of each step, group, part."""
+    """The latest of each step, group, part; stands : posture, people, variants of the machine, where somebody said."""
 
     steps: tuple[StepTaken, ...]
     counted: tuple[Counted, ...]
     compared: tuple[Mapping[str, Any], ...]
     seen: tuple[Seen, ...]
+    stands: Mapping[str, Any]
 
     def state_of(self, step_id: str, way: str) -> StepTaken | None:
         """What was said of a step, on the way off or on."""
@@ -74,10 +76,22 @@ class Strip:
         return taken is not None and taken.state == "done"
 
 
-def kinds(_: Knowledge) -> tuple[Kind, ...]:
+def kinds(knowledge: Knowledge) -> tuple[Kind, ...]:
     """What may be entered at this station."""
     count = Number(low=0, high=200, whole=True)
     return (
+        Kind(
+            code="stands",
+            station="strip",
+            says=each_key,
+            body=Record(
+                keys={
+                    "posture": Clearable(of=Code(choices=tuple(knowledge.repair.postures))),
+                    "people": Number(low=1, high=4, whole=True),
+                    **{group: Code(choices=codes) for group, codes in VARIANTS.items()},
+                }
+            ),
+        ),
         Kind(
             code="step",
             station="strip",
@@ -147,6 +161,7 @@ def fold(said: Said, *, looks: Mapping[str, Look]) -> Strip:
             for (step, group), ways in groups.items()
         ),
         compared=tuple(s.value for s in said.newest("compared").values()),
+        stands={question: s.value for question, s in said.newest("stands").items() if s.value is not None},
         seen=tuple(_seen(s, looks) for s in said.newest("seen").values()),
     )
 

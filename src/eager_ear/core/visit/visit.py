@@ -11,7 +11,7 @@ from typing import Any
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.visit import any_time, call, cost, hands, proof, spin, story, strip
+from eager_ear.core.visit import any_time, call, cost, hands, proof, spin, stock, story, strip
 from eager_ear.core.visit.any_time import AnyTime
 from eager_ear.core.visit.call import CallStation
 from eager_ear.core.visit.cost import Cost
@@ -20,11 +20,12 @@ from eager_ear.core.visit.hands import Hands
 from eager_ear.core.visit.proof import Proof
 from eager_ear.core.visit.said import Disagreement, Kind, Said
 from eager_ear.core.visit.spin import Spin
+from eager_ear.core.visit.stock import Stock
 from eager_ear.core.visit.story import Story
 from eager_ear.core.visit.strip import Strip
 
 STATIONS = ("story", "hands", "spin", "call", "cost", "strip", "proof")
-_MODULES = (any_time, story, hands, spin, call, cost, strip, proof)
+_MODULES = (any_time, story, hands, spin, call, cost, strip, proof, stock)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,6 +40,7 @@ class Visit:
     strip: Strip
     proof: Proof
     any_time: AnyTime
+    stock: Stock
     disagreements: tuple[Disagreement, ...]
 
     @property
@@ -110,6 +112,7 @@ def fold_visit(entries: Iterable[Entry], *, knowledge: Knowledge, known: Mapping
         strip=strip.fold(said, looks=knowledge.looks),
         proof=proof.fold(said),
         any_time=any_time.fold(said),
+        stock=stock.fold(said),
         disagreements=said.disagreements(),
     )
 

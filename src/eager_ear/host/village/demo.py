@@ -157,6 +157,26 @@ DEMO_JOBS = (
         checks=(("axial_play", {"play_mm": 1.6}),),
         age_years=7,
     ),
+    DemoJob(
+        place="Our shed, traded in by the mill",
+        layout="top_shifter",
+        hours_ago=7.0,
+        seed=9,
+        fault=None,
+        symptoms=("walks", "bang_at_spin_start"),
+        checks=(("bounce", {"corner": "front_left", "swings": 5.0}), ("bounce", {"corner": "rear_left", "swings": 4.5})),
+        age_years=4,
+    ),
+    DemoJob(
+        place="Our shed, the wet one",
+        layout="top_coupler",
+        hours_ago=90.0,
+        seed=10,
+        fault=None,
+        symptoms=("roar_rises_with_speed", "leak_centre"),
+        checks=(("residue", {"where": "clutch_bell"}),),
+        age_years=17,
+    ),
 )
 
 

@@ -129,11 +129,28 @@ def _workaround_with_shims(tell: _Teller, layout: str) -> None:
         tell.say("follow_up", due=(today + timedelta(days=days)).isoformat(), what=what)
 
 
+def _taken_in(tell: _Teller, _: str) -> None:
+    tell.say("taken_in", how="traded_in", paid=2500, currency="EUR", history="From the mill's flat, said to walk.")
+    for row, result in (("clean", "bad"), ("lock", "good"), ("own_test", "good"), ("codes", "good"), ("spin", "bad")):
+        tell.say("intake", row=row, result=result)
+
+
+def _taken_apart(tell: _Teller, _: str) -> None:
+    tell.say("taken_in", how="left_behind", paid=0, currency="EUR", history="Stood in the wet for two winters.")
+    for row, result in (("clean", "bad"), ("lock", "bad"), ("spin", "bad")):
+        tell.say("intake", row=row, result=result)
+    tell.offer("donor", answer="yes", consents=[])
+    tell.say("kept_part", part="motor", condition="tested", shelf="shelf 3")
+    tell.say("kept_part", part="pump", condition="looks_sound", shelf="shelf 3")
+
+
 STORIES: Mapping[str, Callable[[_Teller, str], None]] = {
     "Boatyard, workshop front loader": _bearing_in_mid_strip,
     "Lock keeper's house": _refused_gearcase,
     "Hostel, basement column": _coupler_done_in_a_column,
     "Rowing club, boathouse": _workaround_with_shims,
+    "Our shed, traded in by the mill": _taken_in,
+    "Our shed, the wet one": _taken_apart,
 }
 
 

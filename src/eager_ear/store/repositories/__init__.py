@@ -11,6 +11,7 @@ from eager_ear.store.repositories.outcomes import Outcomes
 from eager_ear.store.repositories.people import People
 from eager_ear.store.repositories.sheets import Sheets
 from eager_ear.store.repositories.shop import Shops
+from eager_ear.store.repositories.used_parts import UsedParts
 
 __all__ = [
     "Attachments",
@@ -26,4 +27,5 @@ __all__ = [
     "People",
     "Sheets",
     "Shops",
+    "UsedParts",
 ]

@@ -47,6 +47,7 @@ class Jobs:
             check_count=0,
             recording_count=0,
             bridged=False,
+            ours=False,
             waits_for="evidence",
             words="",
             measuring=MeasuringState.NONE.value,
@@ -145,6 +146,16 @@ class Jobs:
             select(JobRow)
             .where(JobRow.due_on.is_not(None), JobRow.practice.is_(False))
             .order_by(JobRow.due_on, JobRow.id)
+            .limit(limit)
+        )
+        return [_record(row) for row in rows]
+
+    def ours(self, *, limit: int) -> list[JobRecord]:
+        """Visits to machines that were taken in and are still here, last changed first."""
+        rows = self._session.scalars(
+            select(JobRow)
+            .where(JobRow.ours.is_(True), JobRow.practice.is_(False), JobRow.closed.is_distinct_from("scrapped"))
+            .order_by(JobRow.changed_at.desc(), JobRow.id.desc())
             .limit(limit)
         )
         return [_record(row) for row in rows]
@@ -269,6 +280,7 @@ def _record(row: JobRow) -> JobRecord:
             due_on=row.due_on,
             waits_for=row.waits_for,
             part_on=row.part_on,
+            ours=row.ours,
         ),
         call=call,
     )

@@ -63,6 +63,9 @@ class People:
     def set_role(self, person_id: int, role: str) -> None:
         self._change(person_id, role=role)
 
+    def set_pace(self, person_id: int, pace: float | None) -> None:
+        self._change(person_id, pace=pace)
+
     def disable(self, person_id: int, *, disabled: bool) -> None:
         self._change(person_id, disabled=disabled)
 
@@ -139,4 +142,5 @@ def _person(row: PersonRow) -> PersonRecord:
         disabled=row.disabled,
         failures=row.failures,
         locked_until=row.locked_until,
+        pace=row.pace,
     )

@@ -18,6 +18,10 @@ class Sheets:
         rows = self._session.scalars(select(SheetRow).where(SheetRow.layout == layout).order_by(SheetRow.name))
         return [_record(row) for row in rows]
 
+    def names(self) -> dict[str, str]:
+        """Names of all sheets by their ids."""
+        return {row.id: row.name for row in self._session.execute(select(SheetRow.id, SheetRow.name))}
+
     def get(self, uuid: str) -> SheetRecord:
         """Raises NotFound."""
         row = self._session.get(SheetRow, uuid) if may_be_id(uuid) else None

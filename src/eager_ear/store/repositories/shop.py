@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -33,11 +33,18 @@ class Shops:
         row.settings, row.changed_at = dict(settings), now
         self._session.flush()
 
-    def prices(self) -> dict[str, PriceRecord]:
-        """The price book by code."""
-        rows = self._session.scalars(select(PriceRow).order_by(PriceRow.code))
-        return {
-            row.code: PriceRecord(
+    def prices_for(self, platforms: Sequence[str]) -> dict[str, PriceRecord]:
+        """The price of each part by its code, for the first of these platforms that it was said for."""
+        rank = {platform: index for index, platform in enumerate(platforms)}
+        told = [price for price in self.prices() if price.platform in rank]
+        told.sort(key=lambda price: -rank[price.platform])
+        return {price.code: price for price in told}
+
+    def prices(self) -> list[PriceRecord]:
+        """The price book: by part, then by the platform that each price was said for."""
+        rows = self._session.scalars(select(PriceRow).order_by(PriceRow.code, PriceRow.platform))
+        return [
+            PriceRecord(
                 code=row.code,
                 amount=row.amount,
                 currency=row.currency,
@@ -45,15 +52,16 @@ class Shops:
                 available_on=row.available_on,
                 returnable=row.returnable,
                 said_at=row.said_at,
+                platform=row.platform,
             )
             for row in rows
-        }
+        ]
 
     def note_price(self, price: PriceRecord) -> None:
         """Remember a price unless a newer one is known."""
-        row = self._session.get(PriceRow, price.code)
+        row = self._session.get(PriceRow, (price.code, price.platform))
         if row is None:
-            row = PriceRow(code=price.code)
+            row = PriceRow(code=price.code, platform=price.platform)
             self._session.add(row)
         elif row.said_at > price.said_at:
             return

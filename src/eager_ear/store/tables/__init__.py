@@ -8,7 +8,7 @@ from eager_ear.store.tables.jobs import JobRow, MachineRow
 from eager_ear.store.tables.outcomes import OutcomeRow
 from eager_ear.store.tables.people import AuditRow, InvitationRow, PersonRow, SignInRow
 from eager_ear.store.tables.sheets import SheetRow
-from eager_ear.store.tables.shop import PriceRow, ShopRow, ShownCodeRow
+from eager_ear.store.tables.shop import PriceRow, ShopRow, ShownCodeRow, UsedPartRow
 
 __all__ = [
     "AttachmentRow",
@@ -30,6 +30,7 @@ __all__ = [
     "ShopRow",
     "ShownCodeRow",
     "SignInRow",
+    "UsedPartRow",
     "UtcDateTime",
     "may_be_id",
 ]

@@ -34,7 +34,7 @@ class JobRow(Base):
     in the same unit of work as the entries that changed it.
 
     last_seq : number of the newest entry; revision : rises with every change, of measuring too
-    practice : opened to learn by: it counts for nothing
+    practice : opened to learn by: it counts for nothing; ours : the machine was taken in, it has no customer
     words : all by which it may be looked for, read by searches alone
     """
 
@@ -43,6 +43,7 @@ class JobRow(Base):
         Index("ix_jobs_layout", "layout", "created_at"),
         Index("ix_jobs_changed_at", "changed_at", "id"),
         Index("ix_jobs_waits_for", "waits_for", "changed_at", "id"),
+        Index("ix_jobs_ours", "ours", "changed_at", "id"),
         Index("ix_jobs_words", "words", mysql_prefix="FULLTEXT", mariadb_prefix="FULLTEXT"),
     )
 
@@ -65,6 +66,7 @@ class JobRow(Base):
     due_on: Mapped[date | None] = mapped_column(Date)
     waits_for: Mapped[str] = mapped_column(code_type())
     part_on: Mapped[date | None] = mapped_column(Date)
+    ours: Mapped[bool] = mapped_column(Boolean)
     words: Mapped[str] = mapped_column(Text, deferred=True)
     measuring: Mapped[str] = mapped_column(code_type(16), index=True)
     call_id: Mapped[int | None] = mapped_column(Integer)

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import Boolean, ForeignKey, Integer, String
+from sqlalchemy import Boolean, Float, ForeignKey, Integer, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from eager_ear.store.tables.base import Base, UtcDateTime, code_type, uuid_type
 
 
 class PersonRow(Base):
-    """`name` is compared without case: nobody is taken for somebody else by a capital. failures : in a row."""
+    """`name` is compared without case: nobody is taken for somebody else by a capital. failures : in a row.
+
+    pace : how long they take, 1 for practised hands; None where the shop's holds
+    """
 
     __tablename__ = "people"
 
@@ -24,6 +27,7 @@ class PersonRow(Base):
     failures: Mapped[int] = mapped_column(Integer)
     locked_until: Mapped[datetime | None] = mapped_column(UtcDateTime)
     created_at: Mapped[datetime] = mapped_column(UtcDateTime)
+    pace: Mapped[float | None] = mapped_column(Float(53))
 
 
 class SignInRow(Base):

@@ -23,24 +23,32 @@ from eager_ear.core.cost import (
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import InputError
 from eager_ear.core.fields import Number
-from eager_ear.core.repair import Path, Repair
-from eager_ear.store import JobRecord, UnitOfWork
+from eager_ear.core.repair import Path
+from eager_ear.core.stock import Taken, make_stock_offer
+from eager_ear.core.visit import Visit
+from eager_ear.store import JobRecord, UnitOfWork, UsedPartRecord
 from eager_ear.use_cases.clock import now_utc
-from eager_ear.use_cases.shop.shop import shop_of
+from eager_ear.use_cases.shop.shop import platforms_of, shop_of
+from eager_ear.use_cases.shop.stock import state_of
 from eager_ear.use_cases.visits.folding import FoldedJob, folded
 
 AGE = Number(low=0, high=80)
+MOST_USED = 100
 
 
 @dataclass(frozen=True, kw_only=True)
 class Offered:
-    """An offer, and from where its faults come: the call, or what the technician called."""
+    """An offer, and from where its faults come: the call, or what the technician called.
+
+    used : parts on the shelf that came off a machine of this layout
+    """
 
     offer: Offer
     shop: Shop
     faults: tuple[str, ...]
     chances: Mapping[str, float]
     called: bool
+    used: tuple[UsedPartRecord, ...]
 
 
 @dataclass(eq=False, kw_only=True)
@@ -76,7 +84,7 @@ def offer_for(
         Neither layout nor call is known.
     """
     found = found if found is not None else folded(work, job, knowledge=knowledge)
-    question = _question(work, job, found)
+    question = _question(work, job, found, knowledge=knowledge)
     called = found.visit.call.called
     mended = faults or (called.faults if called is not None else leading_faults(question.chances))
     chances = question.chances
@@ -86,8 +94,21 @@ def offer_for(
         question = replace(question, machine=aged)
     shop = read_shop(tried, now=shop_of(work, repair=knowledge.repair), repair=knowledge.repair)
     question = replace(question, faults=tuple(f for f in mended if f in chances) or ("none",))
-    offer = make_offer(question, shop=shop, prices=_prices(work, found, shop), repair=knowledge.repair)
-    return Offered(offer=offer, shop=shop, faults=question.faults, chances=chances, called=called is not None)
+    prices = _prices(work, found, shop)
+    taken = _taken(found, question, shop=shop, knowledge=knowledge)
+    offer = (
+        make_offer(question, shop=shop, prices=prices, repair=knowledge.repair)
+        if taken is None
+        else make_stock_offer(question, taken, shop=shop, prices=prices, repair=knowledge.repair)
+    )
+    return Offered(
+        offer=offer,
+        shop=shop,
+        faults=question.faults,
+        chances=chances,
+        called=called is not None,
+        used=tuple(work.used_parts.on_the_shelf(limit=MOST_USED, layout=question.machine.layout)),
+    )
 
 
 def also_for(
@@ -98,14 +119,24 @@ def also_for(
     agreed: tuple[Path, ...],
     faults: tuple[str, ...],
     shop: Shop,
-    repair: Repair,
+    knowledge: Knowledge,
 ) -> Also | None:
     """What mending these faults too would add to the repairs agreed to; None where nothing mends them."""
-    question = replace(_question(work, job, found), faults=faults)
-    return also(agreed, question, shop=shop, prices=_prices(work, found, shop), repair=repair)
+    question = replace(_question(work, job, found, knowledge=knowledge), faults=faults)
+    prices = _prices(work, found, shop)
+    return also(agreed, question, shop=shop, prices=prices, repair=knowledge.repair)
 
 
-def _question(work: UnitOfWork, job: JobRecord, found: FoldedJob) -> Question:
+def _taken(found: FoldedJob, question: Question, *, shop: Shop, knowledge: Knowledge) -> Taken | None:
+    """How a machine without a customer stands; None where it has one."""
+    taken_in = found.visit.stock.taken_in
+    if taken_in is None:
+        return None
+    paid = int(taken_in.get("paid") or 0) if taken_in.get("currency", shop.currency) == shop.currency else 0
+    return Taken(paid=shop.money(paid), state=state_of(found.visit, chances=question.chances, knowledge=knowledge))
+
+
+def _question(work: UnitOfWork, job: JobRecord, found: FoldedJob, *, knowledge: Knowledge) -> Question:
     """What is known of the machine and its call, with no fault chosen. Raises NothingToOffer."""
     machine = found.visit.story.machine
     if machine is None or job.call is None:
@@ -117,7 +148,23 @@ def _question(work: UnitOfWork, job: JobRecord, found: FoldedJob) -> Question:
         chances={s["fault"]: float(s["probability"]) for s in suspects},
         stage=next((s.get("stage") for s in suspects if s.get("stage")), None),
         day=now_utc().date(),
+        condemned=condemned(found.visit, knowledge=knowledge),
+        added=found.visit.cost.added,
     )
+
+
+def condemned(visit: Visit, *, knowledge: Knowledge) -> dict[str, str]:
+    """Parts that were seen to be spent, on opening or by hand before, each with what was seen."""
+    found: dict[str, str] = {}
+    seen = {s.part: s.condition for s in visit.strip.seen}
+    checked = {c.check: c.values for c in visit.hands.checks}
+    for look in knowledge.looks.values():
+        for condition in look.conditions.values():
+            by_hand = checked.get(condition.check or "")
+            as_checked = by_hand is not None and all(by_hand.get(k) == v for k, v in condition.values.items())
+            if seen.get(look.part) == condition.code or (look.part not in seen and as_checked):
+                found |= {part: f"{look.name}: {condition.name.lower()}" for part in condition.renews}
+    return found
 
 
 def _prices(work: UnitOfWork, found: FoldedJob, shop: Shop) -> dict[str, Price]:
@@ -129,7 +176,7 @@ def _prices(work: UnitOfWork, found: FoldedJob, shop: Shop) -> dict[str, Price]:
             available_on=p.available_on,
             returnable=p.returnable,
         )
-        for code, p in work.shop.prices().items()
+        for code, p in work.shop.prices_for((*platforms_of(work, found), "")).items()
         if p.currency == shop.currency
     }
     for body in found.visit.cost.priced:

@@ -7,7 +7,15 @@ from dataclasses import dataclass, replace
 from eager_ear.core.cost import LEAST_CHANCE, Also
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.repair import Path, Repair, Setting
-from eager_ear.core.strip import Plan, find_paths, plan_below_a_dryer
+from eager_ear.core.strip import (
+    NoSuchWay,
+    Plan,
+    Way,
+    find_paths,
+    plan_below_a_dryer,
+    told_setting,
+    ways_to_stand,
+)
 from eager_ear.core.strip.progress import GateState, no_way_back_missing, opened_gates
 from eager_ear.core.visit import Visit
 from eager_ear.store import JobRecord, UnitOfWork
@@ -21,6 +29,7 @@ class Stripping:
     """A plan with its state. agreed : the customer said yes to these paths; unstack : a dryer comes off first.
 
     lacks : tools that the shop has not got; also : what mending the unmended too would add, once something was agreed
+    ways : how it can be gone at; pace : that the minutes are for
     unmended : faults that the call holds likely by now and that none of the paths mends
     """
 
@@ -34,10 +43,23 @@ class Stripping:
     lacks: tuple[str, ...]
     also: Also | None
     unmended: tuple[str, ...]
+    ways: tuple[Way, ...]
+    pace: float
 
 
-def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: tuple[str, ...] = ()) -> Stripping:
+def strip_for(
+    work: UnitOfWork,
+    job: JobRecord,
+    *,
+    knowledge: Knowledge,
+    asked: tuple[str, ...] = (),
+    pace: float | None = None,
+) -> Stripping:
     """The plan of what the customer agreed to; before that, of what would be proposed, or of what is asked for.
+
+    Parameters
+    ----------
+    pace : how long whoever works takes, 1 for practised hands; None takes the shop's
 
     Raises
     ------
@@ -59,15 +81,22 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
         offer = offer_for(work, job, knowledge=knowledge, found=found).offer
         codes = next((o.paths for o in offer.options if o.paths), ())
     paths = find_paths(codes, layout=machine.layout, repair=repair)
-    setting = shop.setting(machine.layout, stacked=bool(machine.stacked))
-    plan, unstack = plan_below_a_dryer(paths, setting=setting, repair=repair, factor=shop.factor)
+    factor = pace if pace is not None else shop.factor
+    usual = shop.setting(machine.layout, stacked=bool(machine.stacked))
+    setting = told_setting(visit.strip.stands, setting=usual)
+    try:
+        plan, unstack = plan_below_a_dryer(paths, setting=setting, repair=repair, factor=factor)
+    except NoSuchWay:
+        # What was said of how it stands does not open this repair: the shop's own way does.
+        setting = usual
+        plan, unstack = plan_below_a_dryer(paths, setting=setting, repair=repair, factor=factor)
     if unstack:
         setting = replace(setting, posture=None)
     agreed = bool(codes) and set(codes) == set(chosen)
     unmended = _unmended(work, job, paths)
     more = None
     if agreed and unmended:
-        more = also_for(work, job, found, agreed=paths, faults=unmended, shop=shop, repair=repair)
+        more = also_for(work, job, found, agreed=paths, faults=unmended, shop=shop, knowledge=knowledge)
     return Stripping(
         plan=plan,
         paths=paths,
@@ -79,6 +108,8 @@ def strip_for(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge, asked: 
         gates=(*_no_way_back(plan, visit), *opened_gates(visit, setting=setting, repair=repair)),
         lacks=shop.lacks,
         also=more,
+        ways=ways_to_stand(paths, setting=setting, repair=repair, factor=factor),
+        pace=factor,
     )
 
 

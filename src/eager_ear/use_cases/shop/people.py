@@ -12,7 +12,16 @@ from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 
 from eager_ear.core.errors import BadField, InputError
-from eager_ear.core.people import ABSOLUTE, IDLE, INVITED_FOR, read_name, read_password, read_role, wait_after
+from eager_ear.core.people import (
+    ABSOLUTE,
+    IDLE,
+    INVITED_FOR,
+    read_name,
+    read_pace,
+    read_password,
+    read_role,
+    wait_after,
+)
 from eager_ear.ids import uuid7
 from eager_ear.store import Conflict, Database, PersonRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
@@ -224,6 +233,12 @@ def set_role(database: Database, *, person_uuid: str, role: str, disabled: bool,
             work.people.note(who=by.name, what=what, about=person.name, now=now)
 
     in_unit(database, changed)
+
+
+def set_pace(database: Database, *, person: PersonRecord, pace: float | None) -> None:
+    """How long somebody takes, by their own word; None goes back to the shop's. Raises InputError."""
+    told = None if pace is None else read_pace(pace)
+    in_unit(database, lambda work: work.people.set_pace(person.id, told))
 
 
 def _entered(work: UnitOfWork, person: PersonRecord, *, device: str, now: datetime) -> Entered:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -11,6 +11,7 @@ from eager_ear.core.repair import Repair
 from eager_ear.core.visit import Entry
 from eager_ear.store import Database, PriceRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
+from eager_ear.use_cases.visits.folding import FoldedJob
 
 
 def shop_of(work: UnitOfWork, *, repair: Repair) -> Shop:
@@ -30,11 +31,26 @@ def settle(database: Database, changes: Mapping[str, Any], *, repair: Repair) ->
     return in_unit(database, settled)
 
 
-def remember_price(work: UnitOfWork, entry: Entry) -> None:
-    """Put a price that was said in a job into the price book."""
+def remember_prices(work: UnitOfWork, found: FoldedJob, added: Sequence[Entry]) -> None:
+    """Put prices that were said in a job into the price book, for its machine's service sheet and its layout."""
+    priced = [entry for entry in added if entry.kind == "priced" and entry.body is not None]
+    if not priced or found.job.practice:
+        return
+    for platform in platforms_of(work, found) or ("",):
+        for entry in priced:
+            _remember(work, entry, platform)
+
+
+def platforms_of(work: UnitOfWork, found: FoldedJob) -> tuple[str, ...]:
+    """What prices for the machine of a visit hang on, the nearest first: its service sheet, its layout."""
+    sheet = work.machines.by_id(found.job.machine_id).sheet
+    return tuple(p for p in (sheet, found.visit.story.facts.get("layout")) if p)
+
+
+def _remember(work: UnitOfWork, entry: Entry, platform: str) -> None:
     body = entry.body or {}
     code = body.get("part") or body.get("service")
-    if entry.kind != "priced" or not code:
+    if not code:
         return
     work.shop.note_price(
         PriceRecord(
@@ -45,5 +61,6 @@ def remember_price(work: UnitOfWork, entry: Entry) -> None:
             available_on=date.fromisoformat(body["available_on"]) if body.get("available_on") else None,
             returnable=bool(body.get("returnable", False)),
             said_at=entry.counts_at,
+            platform=platform,
         )
     )

@@ -30,7 +30,8 @@ from eager_ear.use_cases.diagnosis.weighing import refresh
 from eager_ear.use_cases.shop.people import NotAllowed
 from eager_ear.use_cases.shop.platform import remember_codes
 from eager_ear.use_cases.shop.record import knowledge_of_shop, note_outcome
-from eager_ear.use_cases.shop.shop import remember_price
+from eager_ear.use_cases.shop.shop import remember_prices
+from eager_ear.use_cases.shop.stock import note_parts
 from eager_ear.use_cases.visits.folding import FoldedJob, folded
 
 MOST_ENTRIES = 500
@@ -59,6 +60,10 @@ EVIDENCE = frozenset(
 
 # What tells how a job ended, without changing its odds.
 ENDING = frozenset({"found", "closed", "reopened"})
+
+
+# What comes onto the shelf of used parts or leaves it.
+SHELF = frozenset({"kept_part", "fitted_used"})
 
 
 @dataclass(eq=False, kw_only=True)
@@ -185,6 +190,9 @@ def write(
             note_outcome(work, found, knowledge=knowledge_of_shop(work, knowledge=knowledge))
     if any(entry.kind in ("machine", "code_shown") for entry in pen.added):
         remember_codes(work, found, pen.added)
+    remember_prices(work, found, pen.added)
+    if any(entry.kind in SHELF for entry in pen.added):
+        note_parts(work, found)
     _stand_by(work, job, pen.added)
     work.session.expire_all()
     off_s = sender.clock_off_s(now_utc())
@@ -258,8 +266,6 @@ class _Pen:
         self._work.entries.add(self._job.id, entry)
         self._kept[entry.id] = entry
         self.added.append(entry)
-        if not self._job.practice:
-            remember_price(self._work, entry)
         return Taken(id=entry.id, seq=entry.seq)
 
     def _require_what_it_names(self, draft: Draft) -> None:
@@ -277,6 +283,8 @@ class _Pen:
             noted = {r.recording for r in self.visit().spin.recordings}
             if body["recording"] not in noted:
                 raise NotNow(field="body.recording", reason="There is no such recording to remove.")
+        if draft.kind == "fitted_used" and draft.body is not None:
+            self._require_on_the_shelf(body)
         if draft.kind == "machine" and body.get("known_as") is not None:
             if self._job.practice:
                 raise BadField(field="body.known_as", reason="cannot be told in a practice job: it stands by itself.")
@@ -284,6 +292,14 @@ class _Pen:
                 self._work.machines.get(body["known_as"])
             except NotFound as exc:
                 raise BadField(field="body.known_as", reason="There is no such machine in the register.") from exc
+
+    def _require_on_the_shelf(self, body: Mapping[str, Any]) -> None:
+        """A used part can be fitted once, as what it is. Raises InputError."""
+        part = self._work.used_parts.find(body["kept"])
+        if part is None or part.part != body["part"]:
+            raise BadField(field="body.kept", reason="There is no such used part on the shelf.")
+        if part.fitted_in not in (None, self._job.uuid):
+            raise NotNow(field="body.kept", reason="That used part went into another machine in the meantime.")
 
     def _require_closed_first(self, draft: Draft) -> None:
         """Before power returns, and before a repair is called done, what was opened is closed. Raises NotNow."""

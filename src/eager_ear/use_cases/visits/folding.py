@@ -41,6 +41,7 @@ class FoldedJob:
             due_on=self.visit.proof.next_due,
             waits_for=waits_for(self.visit, advice=call.advice if call is not None else None),
             part_on=part_due(self.visit),
+            ours=self.visit.stock.taken_in is not None,
         )
 
 

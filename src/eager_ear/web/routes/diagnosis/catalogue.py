@@ -12,9 +12,12 @@ from eager_ear.core.machine import BEARINGS, LAYOUTS
 from eager_ear.core.visit.story import PLATE
 from eager_ear.use_cases.visits.noises import example_fault, heard_phases
 from eager_ear.web.schemas.diagnosis.catalogue import (
+    AgainOut,
     CatalogueOut,
     CheckSpecOut,
     FaultOut,
+    GradeOut,
+    IntakeRowOut,
     LayoutOut,
     PlateNumberOut,
     ScaleOut,
@@ -87,7 +90,26 @@ def catalogue(state: State) -> CatalogueOut:
         stages=list(STAGES),
         phases=list(PHASES),
         heard_phases={code: list(heard_phases(code)) for code in LAYOUTS},
+        intake=[
+            IntakeRowOut(code=r.code, name=r.name, how=r.how, good=r.good, bad=r.bad, why=r.why, told=r.told)
+            for r in knowledge.repair.stock.intake
+        ],
+        grades=[GradeOut(code=g.code, name=g.name, says=g.says) for g in knowledge.repair.stock.grades.values()],
+        again=_serving_again(knowledge),
     )
+
+
+def _serving_again(knowledge: Knowledge) -> list[AgainOut]:
+    repair = knowledge.repair
+    return [
+        AgainOut(
+            code=code,
+            name=repair.parts[code].name,
+            test=test,
+            layouts=sorted({layout for p in repair.paths.values() if code in p.parts for layout in p.layouts}),
+        )
+        for code, test in repair.stock.again.items()
+    ]
 
 
 def _heard_on(symptom: Symptom, knowledge: Knowledge) -> dict[str, str]:

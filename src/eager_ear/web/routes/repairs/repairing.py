@@ -11,6 +11,7 @@ from eager_ear.use_cases.diagnosis.deciding import decision_for, what_if
 from eager_ear.use_cases.repairs.offering import offer_for
 from eager_ear.use_cases.repairs.proving import Proving, proof_for
 from eager_ear.use_cases.repairs.stripping import strip_for
+from eager_ear.web.actor import Acting
 from eager_ear.web.schemas.diagnosis.deciding import DecisionIn, DecisionOut, WhatIfOut
 from eager_ear.web.schemas.repairs.offering import OfferIn, OfferOut
 from eager_ear.web.schemas.repairs.stripping import StripOut
@@ -58,10 +59,14 @@ def tried_offer(job_id: str, body: OfferIn, state: State) -> OfferOut:
 
 
 @router.get("/jobs/{job_id}/strip")
-def strip(job_id: str, state: State, path: Annotated[list[str] | None, Query(max_length=10)] = None) -> StripOut:
+def strip(
+    job_id: str, acting: Acting, state: State, path: Annotated[list[str] | None, Query(max_length=10)] = None
+) -> StripOut:
     """The plan of what was agreed to, and how far it is; with `path`, of other repairs."""
     with UnitOfWork(state.database) as work:
-        stripping = strip_for(work, work.jobs.get(job_id), knowledge=state.knowledge, asked=tuple(path or ()))
+        pace = acting.person.pace if acting.person is not None else None
+        job = work.jobs.get(job_id)
+        stripping = strip_for(work, job, knowledge=state.knowledge, asked=tuple(path or ()), pace=pace)
     return StripOut.of(stripping, knowledge=state.knowledge)
 
 

@@ -15,6 +15,7 @@ from eager_ear.use_cases.shop.people import (
     invite,
     join,
     recover,
+    set_pace,
     set_role,
     sign_in,
     sign_out,
@@ -26,6 +27,7 @@ from eager_ear.web.schemas.shop.people import (
     InviteIn,
     JoinIn,
     MeOut,
+    PaceIn,
     PasswordIn,
     PeopleOut,
     PersonIn,
@@ -66,7 +68,12 @@ def join_(body: JoinIn, state: State, request: Request, response: Response) -> M
 @router.get("/me")
 def me(acting: Acting, state: State) -> MeOut:
     """Who acts on this device."""
-    return MeOut(mode="people" if state.people_sign_in else "open", name=acting.name, role=acting.role)
+    return MeOut(
+        mode="people" if state.people_sign_in else "open",
+        name=acting.name,
+        role=acting.role,
+        pace=acting.person.pace if acting.person is not None else None,
+    )
 
 
 @router.post("/sign-out")
@@ -80,6 +87,12 @@ def sign_out_(body: SignOutIn, acting: Acting, state: State, response: Response)
 def password(body: PasswordIn, acting: Acting, state: State) -> None:
     """Set another password; other devices are signed out."""
     change_password(state.database, person=_person(acting), token=acting.token, old=body.old, new=body.new)
+
+
+@router.put("/me/pace")
+def pace(body: PaceIn, acting: Acting, state: State) -> None:
+    """Say how long one takes: plans count with it."""
+    set_pace(state.database, person=_person(acting), pace=body.pace)
 
 
 @router.get("/people")
@@ -138,4 +151,5 @@ def _let_in(entered: Entered, request: Request, response: Response) -> MeOut:
         secure=request.url.scheme == "https",
         path="/",
     )
-    return MeOut(mode="people", name=entered.person.name, role=entered.person.role)
+    person = entered.person
+    return MeOut(mode="people", name=person.name, role=person.role, pace=person.pace)

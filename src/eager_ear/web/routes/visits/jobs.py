@@ -62,7 +62,7 @@ def _page(after: str) -> tuple[datetime, int] | None:
 def open_(body: JobIn, state: State, acting: Acting) -> WrittenOut:
     """Open a job under the id that its device gave it. The same id again: the same job.
 
-    A trainee's is a practice job.
+    A trainee's is always a practice job; others may open one, for themselves or for a trainee.
     """
     sender = Sender(by=acting.name, sent_at=body.sent_at)
     written = open_job(
@@ -71,7 +71,7 @@ def open_(body: JobIn, state: State, acting: Acting) -> WrittenOut:
         entries=body.entries,
         sender=sender,
         knowledge=state.knowledge,
-        practice=acting.role == "trainee",
+        practice=body.practice or acting.role == "trainee",
     )
     return _written(state, written)
 

@@ -87,6 +87,27 @@ class PlateNumberOut(BaseModel):
     usual_high: float
 
 
+class IntakeRowOut(CodeOut):
+    """A look at a machine that is taken in; told : the symptom that it is when it is bad."""
+
+    how: str
+    good: str
+    bad: str
+    why: str
+    told: str | None
+
+
+class GradeOut(CodeOut):
+    says: str
+
+
+class AgainOut(CodeOut):
+    """A part that serves again, and the test that it has to pass."""
+
+    test: str
+    layouts: list[str]
+
+
 class CatalogueOut(BaseModel):
     """plate : numbers of the machine, by the case format's keys; heard_phases : with noises to hear, by layout"""
 
@@ -102,4 +123,7 @@ class CatalogueOut(BaseModel):
     stages: list[str]
     phases: list[str]
     heard_phases: dict[str, list[str]]
+    intake: list[IntakeRowOut]
+    grades: list[GradeOut]
+    again: list[AgainOut]
     knowledge_version: str

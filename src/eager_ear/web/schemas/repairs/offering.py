@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from datetime import datetime
 from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
-from eager_ear.core.cost import WHY, Offer, Shop, digits_of
+from eager_ear.core.cost import WHY, Money, Offer, Shop, digits_of
+from eager_ear.core.machine import LAYOUTS
 from eager_ear.core.repair import Repair
-from eager_ear.store import PriceRecord, ShownCodeRecord
+from eager_ear.store import PriceRecord, ShownCodeRecord, UsedPartRecord
 from eager_ear.use_cases.repairs.offering import Offered
+from eager_ear.use_cases.shop.stock import StockShown
 from eager_ear.web.schemas.base import Strict
+from eager_ear.web.schemas.visits.jobs import JobShortOut
 
 
 class OfferIn(Strict):
@@ -26,7 +31,7 @@ class PartNameOut(BaseModel):
 
 
 class OfferOut(BaseModel):
-    """called : the faults are those that the technician called."""
+    """called : the faults are those that the technician called; used : parts on the shelf, of this layout"""
 
     offer: Offer
     faults: list[str]
@@ -34,11 +39,11 @@ class OfferOut(BaseModel):
     valid_days: int
     currency: str
     digits: int
-    optional_parts: list[PartNameOut]
+    used: list[UsedPartOut]
+    used_part_percent: float
 
     @classmethod
     def of(cls, offered: Offered, *, repair: Repair) -> OfferOut:
-        optional = dict.fromkeys(code for o in offered.offer.options for code in o.optional_parts)
         return cls(
             offer=offered.offer,
             faults=list(offered.faults),
@@ -46,7 +51,68 @@ class OfferOut(BaseModel):
             valid_days=offered.shop.valid_days,
             currency=offered.shop.currency,
             digits=digits_of(offered.shop.currency),
-            optional_parts=[PartNameOut(code=code, name=repair.parts[code].name) for code in optional],
+            used=[UsedPartOut.told(part, repair=repair) for part in offered.used],
+            used_part_percent=offered.shop.used_part_percent,
+        )
+
+
+class UsedPartOut(BaseModel):
+    """A used part on the shelf. entry : by which a visit names it; job, place : from which it came."""
+
+    entry: str
+    job: str
+    place: str
+    layout: str | None
+    part: str
+    name: str
+    condition: str
+    shelf: str
+    kept_at: datetime
+
+    @classmethod
+    def told(cls, part: UsedPartRecord, *, repair: Repair) -> UsedPartOut:
+        known = repair.parts.get(part.part)
+        return cls(
+            entry=part.entry,
+            job=part.job,
+            place=part.place,
+            layout=part.layout,
+            part=part.part,
+            name=known.name if known is not None else part.part.replace("_", " "),
+            condition=part.condition,
+            shelf=part.shelf,
+            kept_at=part.kept_at,
+        )
+
+
+class OwnMachineOut(BaseModel):
+    """A machine without a customer. grade, why : as it stands; fetches : so; paid : for it"""
+
+    job: JobShortOut
+    grade: str
+    why: list[str]
+    fetches: Money
+    paid: Money
+
+
+class StockOut(BaseModel):
+    machines: list[OwnMachineOut]
+    parts: list[UsedPartOut]
+
+    @classmethod
+    def of(cls, stock: StockShown, *, repair: Repair) -> StockOut:
+        return cls(
+            machines=[
+                OwnMachineOut(
+                    job=JobShortOut.of(m.job),
+                    grade=m.graded.code,
+                    why=list(m.graded.why),
+                    fetches=m.fetches,
+                    paid=m.paid,
+                )
+                for m in stock.machines
+            ],
+            parts=[UsedPartOut.told(part, repair=repair) for part in stock.parts],
         )
 
 
@@ -68,12 +134,15 @@ class SchoolOut(BaseModel):
 
 
 class PriceOut(BaseModel):
+    """platform : the service sheet or the layout that it was said for, by its name; empty for all"""
+
     code: str
     name: str
     amount: int
     currency: str
     source: str
     said_at: str
+    platform: str
 
 
 class ShownCodeOut(BaseModel):
@@ -96,7 +165,16 @@ class ShopOut(BaseModel):
     tools: list[PartNameOut]
 
     @classmethod
-    def of(cls, shop: Shop, prices: dict[str, PriceRecord], codes: list[ShownCodeRecord], *, repair: Repair) -> ShopOut:
+    def of(
+        cls,
+        shop: Shop,
+        prices: Sequence[PriceRecord],
+        codes: list[ShownCodeRecord],
+        *,
+        sheets: Mapping[str, str],
+        repair: Repair,
+    ) -> ShopOut:
+        """sheets : names of service sheets by their ids"""
         return cls(
             settings=shop.as_dict(),
             digits=digits_of(shop.currency),
@@ -120,8 +198,9 @@ class ShopOut(BaseModel):
                     currency=p.currency,
                     source=p.source,
                     said_at=p.said_at.isoformat(),
+                    platform=LAYOUTS[p.platform].name if p.platform in LAYOUTS else sheets.get(p.platform, ""),
                 )
-                for p in prices.values()
+                for p in prices
             ],
             tools=[PartNameOut(code=code, name=tool.name) for code, tool in repair.tools.items()],
             codes=[ShownCodeOut(layout=c.layout, text=c.text, means=c.means) for c in codes],

@@ -6,7 +6,7 @@ from pydantic import BaseModel
 
 from eager_ear.core.cost import Also
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.repair import Step, Word
+from eager_ear.core.repair import Repair, Step, Word
 from eager_ear.core.repair.records import Aid
 from eager_ear.core.strip import PlannedStep
 from eager_ear.core.strip.progress import GateState
@@ -132,6 +132,18 @@ class ToolOut(BaseModel):
     lacking: bool
 
 
+class StandOut(BaseModel):
+    """One answer to how the machine is gone at: posture, people, or a group of variants. tell : how it is seen"""
+
+    question: str
+    answer: str
+    name: str
+    tell: str
+    minutes: float
+    tippings: int
+    chosen: bool
+
+
 class StripOut(BaseModel):
     """agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
 
@@ -157,6 +169,8 @@ class StripOut(BaseModel):
     van: list[PartOut]
     gates: list[GateOut]
     rules: list[WordOut]
+    ways: list[StandOut]
+    pace: float
 
     @classmethod
     def of(cls, stripping: Stripping, *, knowledge: Knowledge) -> StripOut:
@@ -191,6 +205,19 @@ class StripOut(BaseModel):
             van=_van(stripping, knowledge),
             gates=[GateOut.of(gate) for gate in stripping.gates],
             rules=[WordOut.of(rule) for rule in repair.rules.values()],
+            ways=[
+                StandOut(
+                    question=way.question,
+                    answer=way.answer,
+                    name=_way_name(way.answer, repair),
+                    tell=repair.variants[way.answer].says if way.answer in repair.variants else "",
+                    minutes=way.minutes,
+                    tippings=way.tippings,
+                    chosen=way.chosen,
+                )
+                for way in stripping.ways
+            ],
+            pace=stripping.pace,
         )
 
 
@@ -325,3 +352,11 @@ def _van(stripping: Stripping, knowledge: Knowledge) -> list[PartOut]:
             )
         )
     return out
+
+
+def _way_name(answer: str, repair: Repair) -> str:
+    if answer in repair.postures:
+        return repair.postures[answer].name
+    if answer in repair.variants:
+        return repair.variants[answer].name
+    return "alone" if answer == "1" else f"{answer} people"

@@ -46,12 +46,19 @@ class PersonIn(Strict):
     disabled: bool = False
 
 
+class PaceIn(Strict):
+    """pace : 1 for practised hands; None takes the shop's"""
+
+    pace: float | None
+
+
 class MeOut(BaseModel):
-    """Who acts. mode : "people" where they sign in, "open" where nobody does."""
+    """Who acts. mode : "people" where they sign in, "open" where nobody does; pace : None where the shop's holds."""
 
     mode: Literal["people", "open"]
     name: str | None
     role: str
+    pace: float | None = None
 
 
 class PersonOut(BaseModel):

@@ -126,9 +126,10 @@ class EntriesIn(Strict):
 
 
 class JobIn(EntriesIn):
-    """A job to open, under the id that its device gave it."""
+    """A job to open, under the id that its device gave it. practice : to learn by, counting for nothing"""
 
     id: str
+    practice: bool = False
 
 
 class ProblemOut(BaseModel):

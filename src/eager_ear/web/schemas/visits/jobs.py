@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from eager_ear.core.visit import WAITS, AnyTime, Cost, Disagreement, Proof, Strip, Visit, WaitsFor
 from eager_ear.core.visit.call import Called, SetAside
+from eager_ear.core.visit.stock import Stock
 from eager_ear.core.visit.story import CodeShown, Told
 from eager_ear.store import AttachmentRecord, CallSummary, JobRecord, MachineRecord, MeasuringState
 from eager_ear.use_cases.diagnosis.weighing import Measuring
@@ -146,6 +147,7 @@ class JobOut(BaseModel):
     strip: Strip
     proof: Proof
     any_time: AnyTime
+    stock: Stock
     disagreements: list[Disagreement]
     measuring: MeasuringOut
     call: CallShort | None
@@ -193,6 +195,7 @@ class JobOut(BaseModel):
             strip=visit.strip,
             proof=visit.proof,
             any_time=visit.any_time,
+            stock=visit.stock,
             disagreements=list(visit.disagreements),
             measuring=MeasuringOut.of(measuring),
             call=CallShort.of(job.call, weighed=job.revision, versions=versions),
@@ -261,6 +264,7 @@ class JobShortOut(BaseModel):
     due_on: date | None
     waits_for: WaitsFor
     part_on: date | None
+    ours: bool
     measuring: MeasuringState
     call: CallShort | None
 
@@ -283,6 +287,7 @@ class JobShortOut(BaseModel):
             due_on=summary.due_on,
             waits_for=cast(WaitsFor, summary.waits_for if summary.waits_for in WAITS else "nothing"),
             part_on=summary.part_on,
+            ours=summary.ours,
             measuring=job.measuring,
             call=CallShort.of(job.call, weighed=job.revision),
         )

@@ -1,0 +1,1 @@
+"""Machines without a customer."""
