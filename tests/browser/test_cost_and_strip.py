@@ -115,6 +115,49 @@ def test_a_refusal_is_a_result_with_its_reason(phone: Page, server: RunningServe
     assert (decided["answer"], decided["why"]) == ("no", "age")
 
 
+def test_a_yes_without_a_signal_leads_on_to_its_plan(phone: Page, server: RunningServer) -> None:
+    job = coupler(server, entry("called", {"faults": ["motor_coupler", "pump_blocked"], "advice": "commit"}))
+    plans: list[str] = []
+    phone.on("response", lambda answer: plans.append(answer.url) if "/strip?path=" in answer.url else None)
+    phone.goto(f"/jobs/{job}/call")
+    offer = fetched(server, f"/api/jobs/{job}/offer")["offer"]
+    repairs = [o for o in offer["options"] if o["paths"]]
+    other = next(o for o in repairs if o["code"] != offer["proposed"])
+    # While there is a signal, the plan of every repair comes along, whichever the answer will be.
+    for _ in range(100):
+        if len(plans) == len(repairs):
+            break
+        phone.wait_for_timeout(200)
+    assert len(plans) == len(repairs)
+    phone.context.set_offline(True)
+    phone.get_by_role("link", name=re.compile("^Cost")).tap()
+    phone.get_by_role("button", name=re.compile(f"^{re.escape(other['name'])}")).tap()
+    answer = phone.get_by_role("region", name="The customer’s answer")
+    answer.get_by_role("radio", name="Yes, do it").tap()
+    sign(phone)
+    answer.get_by_role("button", name="Keep this answer").tap()
+    phone.get_by_role("link", name=re.compile("^Strip")).tap()
+    expect(phone.get_by_role("heading", level=1)).to_have_text(other["name"])
+    expect(phone.get_by_role("main")).not_to_contain_text("The customer has not said yes")
+    phone.get_by_role("button", name="Done", exact=True).tap()
+    phone.context.set_offline(False)
+    expect(phone.get_by_text(re.compile("wait on this device|Sending"))).to_have_count(0)
+    assert [p["code"] for p in fetched(server, f"/api/jobs/{job}/strip")["paths"]] == other["paths"]
+
+
+def test_how_it_stands_is_asked_with_the_minutes_that_it_takes(phone: Page, server: RunningServer) -> None:
+    play = check("drum_lift_play", play_mm=4)
+    job = opened(server, machine(layout="front_belt"), play, *agreed("bearings_pressed"))
+    phone.goto(f"/jobs/{job}/strip")
+    phone.get_by_text("How it stands").tap()
+    exits = phone.get_by_role("radiogroup", name="How does the tub come out?")
+    expect(exits.get_by_role("radio", name=re.compile("Tub out by the front"))).to_be_checked()
+    exits.get_by_role("radio", name=re.compile("Tub out by the top")).tap()
+    expect(phone.get_by_text("A cross rail under the top plate unscrews")).to_be_visible()
+    expect(phone.get_by_role("main")).to_contain_text("Cross rail")
+    assert fetched(server, f"/api/jobs/{job}")["strip"]["stands"] == {"exit": "exit_top"}
+
+
 def test_a_coupler_is_changed_with_the_signal_cut_half_way(phone: Page, server: RunningServer) -> None:
     job = coupler(server, *agreed("coupler_kit"))
     plan = fetched(server, f"/api/jobs/{job}/strip")

@@ -55,16 +55,20 @@ def test_a_machine_is_taken_in_taken_apart_and_its_motor_fitted_elsewhere(phone:
     expect(phone.get_by_role("region", name="What we do")).to_contain_text("So far: Take it apart")
     parts = phone.get_by_role("region", name="Parts that serve again")
     parts.get_by_label("Shelf").fill("shelf 3")
-    parts.get_by_label("Motor", exact=True).get_by_role("radio", name="kept, tested").tap()
+    with phone.expect_response(re.compile("/entries$")):
+        parts.get_by_label("Motor", exact=True).get_by_role("radio", name="kept, tested").tap()
     expect(parts).to_contain_text("On shelf 3")
 
     phone.goto("/stock")
     expect(phone.get_by_role("list", name="Machines")).to_contain_text("Shed")
     expect(phone.get_by_role("region", name="Used parts")).to_contain_text("Motor")
     phone.goto(f"/jobs/{mill}/cost")
+    options = phone.get_by_role("list", name="Options")
+    options.get_by_role("button", name=re.compile("motor", re.IGNORECASE)).first.tap()
     used = phone.get_by_role("list", name="Used: Motor").first
     expect(used).to_contain_text("A used one, tested, shelf 3, from Shed")
-    used.get_by_role("button", name=re.compile("^Use it for")).tap()
+    with phone.expect_response(re.compile("/entries$")):
+        used.get_by_role("button", name=re.compile("^Use it for")).tap()
     expect(phone.get_by_role("main")).to_contain_text("used, shelf 3, from Shed")
     phone.goto("/stock")
     expect(phone.get_by_role("region", name="Used parts")).to_contain_text("Nothing yet")

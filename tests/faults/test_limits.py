@@ -9,8 +9,9 @@ import pytest
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.store import Database
-from eager_ear.use_cases.visits import diary
-from eager_ear.use_cases.visits.diary import Refused, Sender, open_job, write_entries
+from eager_ear.use_cases.visits import pen
+from eager_ear.use_cases.visits.diary import open_job, write_entries
+from eager_ear.use_cases.visits.pen import Refused, Sender
 from eager_ear.web.app import schema_only_app
 from eager_ear.web.errors import STATUS, TOLD
 from tests.diaries import entry, machine, new_id
@@ -20,7 +21,7 @@ from tests.web.visits import new_job
 def test_a_diary_is_full_at_last_and_takes_what_it_has_once_more(
     database: Database, knowledge: Knowledge, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(diary, "MOST_OF_A_JOB", 3)
+    monkeypatch.setattr(pen, "MOST_OF_A_JOB", 3)
     first = [machine(), entry("note", {"text": "one"}), entry("note", {"text": "two"})]
     job = new_id()
     open_job(database, uuid=job, entries=first, sender=Sender(), knowledge=knowledge)

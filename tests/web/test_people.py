@@ -50,7 +50,7 @@ def owner(shop_server: RunningServer, shop: Database) -> Iterator[httpx.Client]:
         code = first_owner_code(shop)
         joined = client.post("/api/join", json={"code": code, **OWNER})
         assert joined.status_code == 200, joined.text
-        assert joined.json() == {"mode": "people", "name": "Ida Lock", "role": "owner"}
+        assert joined.json() == {"mode": "people", "name": "Ida Lock", "role": "owner", "pace": None}
         yield client
 
 
@@ -227,9 +227,47 @@ def test_a_trainee_does_everything_on_practice_jobs_and_nothing_on_others(
         trainee.post(f"{own}/entries", json={"entries": [priced]})
         sheet = {"layout": "top_coupler", "name": "Made up", "photo": new_id(), "enter": [{"act": "left"}]}
         assert trainee.put(f"{own}/service-mode/sheets/{new_id()}", json=sheet).status_code == 403
+        kept = entry("kept_part", {"part": "motor", "condition": "tested"})
+        trainee.post(f"{own}/entries", json={"entries": [entry("taken_in", {"how": "given"}), kept]})
         assert "made up" not in owner.get("/api/shop").text
+        assert owner.get("/api/shop/stock").json() == {"machines": [], "parts": []}
     # It teaches nothing, stands in no register, and is told apart on the board.
     assert owner.get("/api/record").json()["ended"] == 0
     assert practice["machine_id"] not in {m["id"] for m in owner.get("/api/machines").json()["machines"]}
     board = {j["id"]: j["practice"] for j in owner.get("/api/jobs").json()["jobs"]}
     assert board == {real["id"]: False, practice["id"]: True}
+
+
+def test_an_owner_opens_a_practice_job_and_a_trainee_works_in_it(
+    shop_server: RunningServer, owner: httpx.Client
+) -> None:
+    job = new_id()
+    opening = owner.post("/api/jobs", json={"id": job, "practice": True, "entries": [machine("Bench")]})
+    assert opening.json()["job"]["practice"] is True
+    with somebody(shop_server, owner, "trainee", "Ora Reed") as trainee:
+        answer = trainee.post(f"/api/jobs/{job}/entries", json={"entries": [check("belt_look", state="frayed")]})
+        assert answer.json()["entries"][0]["problem"] is None
+
+
+def test_plans_count_with_ones_own_pace_and_offers_with_the_shops(
+    shop_server: RunningServer, owner: httpx.Client
+) -> None:
+    job = opened(owner).json()["job"]["id"]
+
+    def minutes(client: httpx.Client) -> float:
+        return float(client.get(f"/api/jobs/{job}/strip", params={"path": "belt_rigid"}).json()["least_minutes"])
+
+    def work(client: httpx.Client) -> list[float]:
+        options = client.get(f"/api/jobs/{job}/offer").json()["offer"]["options"]
+        return [o["minutes"]["low"] for o in options]
+
+    with somebody(shop_server, owner, "technician", "Wim Reed") as slow:
+        usual, offered = minutes(slow), work(slow)
+        assert slow.put("/api/me/pace", json={"pace": 2.0}).status_code == 200
+        assert slow.get("/api/me").json()["pace"] == 2.0
+        assert minutes(slow) == pytest.approx(2 * usual, abs=0.2)
+        assert (minutes(owner), work(slow)) == (usual, offered)
+        refused = slow.put("/api/me/pace", json={"pace": 0})
+        assert (refused.status_code, refused.json()["code"]) == (422, "bad_field")
+        assert slow.put("/api/me/pace", json={"pace": None}).status_code == 200
+        assert minutes(slow) == usual

@@ -268,7 +268,12 @@ export function useShop() {
 
 /** Machines without a customer, and the used parts on the shelf. */
 export function useStock() {
-  return useQuery({ queryKey: keys.stock(), queryFn: async () => unwrap(await client.GET("/api/shop/stock")) });
+  return useQuery({
+    queryKey: keys.stock(),
+    queryFn: async () => unwrap(await client.GET("/api/shop/stock")),
+    // What was just entered may still be on its way.
+    refetchInterval: CALM_MS,
+  });
 }
 
 /** Say what a code on a display means, or take it out of the shop's table. */

@@ -31,7 +31,7 @@ class KeptPart:
 
 @dataclass(frozen=True, kw_only=True)
 class Stock:
-    """taken_in : how it came, None where it is a customer's, also where that was said after all; intake : the latest result of each look
+    """taken_in : how it came, None where it is a customer's; intake : the latest result of each look
 
     kept : used parts taken off this machine; fitted : entries of the used parts that went into it
     """

@@ -164,7 +164,10 @@ DEMO_JOBS = (
         seed=9,
         fault=None,
         symptoms=("walks", "bang_at_spin_start"),
-        checks=(("bounce", {"corner": "front_left", "swings": 5.0}), ("bounce", {"corner": "rear_left", "swings": 4.5})),
+        checks=(
+            ("bounce", {"corner": "front_left", "swings": 5.0}),
+            ("bounce", {"corner": "rear_left", "swings": 4.5}),
+        ),
         age_years=4,
     ),
     DemoJob(

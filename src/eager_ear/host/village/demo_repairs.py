@@ -15,7 +15,8 @@ from eager_ear.store import Database, JobRecord, UnitOfWork
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.repairs.offering import offer_for
 from eager_ear.use_cases.repairs.stripping import strip_for
-from eager_ear.use_cases.visits.diary import Sender, write_entries
+from eager_ear.use_cases.visits.diary import write_entries
+from eager_ear.use_cases.visits.pen import Sender
 
 SIGNED = "M40 120L80 60L110 130L150 70L190 120L260 90L330 118L420 80"
 MINUTE = timedelta(minutes=1)

@@ -25,7 +25,8 @@ from eager_ear.core.weigh import weigh
 from eager_ear.ids import uuid7
 from eager_ear.store import Database, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
-from eager_ear.use_cases.visits.diary import Sender, open_job
+from eager_ear.use_cases.visits.diary import open_job
+from eager_ear.use_cases.visits.pen import Sender
 
 FILE = "past.json.gz"
 PAST = "past-"

@@ -15,7 +15,8 @@ from eager_ear.store import Database, JobRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.visits.bytes_in import forget_bytes
 from eager_ear.use_cases.visits.cases import export_case
-from eager_ear.use_cases.visits.diary import Sender, write
+from eager_ear.use_cases.visits.diary import write
+from eager_ear.use_cases.visits.pen import Sender
 
 README = """Everything that is kept of this machine: a zipped case for each visit, with its diary, the customer's name,
 recordings and photos as they were sent. Each can be read by any program that reads zip, JSON, WAV and JPEG.

@@ -36,8 +36,9 @@ from eager_ear.ids import uuid7
 from eager_ear.store import AttachmentRecord, Database, JobRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.visits.bytes_in import store_whole
-from eager_ear.use_cases.visits.diary import MOST_ENTRIES, Refused, Sender, write
+from eager_ear.use_cases.visits.diary import MOST_ENTRIES, write
 from eager_ear.use_cases.visits.folding import folded
+from eager_ear.use_cases.visits.pen import Refused, Sender
 
 SUFFIX_OF = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp"}
 

@@ -2,29 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any, ClassVar
+from typing import Any
 
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.errors import BadField, InputError, UnknownCode, sayable
+from eager_ear.core.errors import BadField
 from eager_ear.core.fields import uuid_text
-from eager_ear.core.strip.progress import power_refusal
 from eager_ear.core.visit import (
     CLOCK_TOLERANCE,
-    Draft,
     Entry,
-    NotNow,
-    SaidOtherwise,
     Visit,
     fold_machine,
-    fold_visit,
-    read_draft,
-    require_admissible,
 )
 from eager_ear.ids import uuid7
-from eager_ear.store import AttachmentRecord, Conflict, Database, JobRecord, NotFound, UnitOfWork, in_unit
+from eager_ear.store import Conflict, Database, JobRecord, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.diagnosis.weighing import refresh
 from eager_ear.use_cases.shop.people import NotAllowed
@@ -33,11 +26,9 @@ from eager_ear.use_cases.shop.record import knowledge_of_shop, note_outcome
 from eager_ear.use_cases.shop.shop import remember_prices
 from eager_ear.use_cases.shop.stock import note_parts
 from eager_ear.use_cases.visits.folding import FoldedJob, folded
+from eager_ear.use_cases.visits.pen import Pen, Refused, Sender, Taken
 
 MOST_ENTRIES = 500
-# A long visit has a hundred; each is read and folded again with every further one.
-MOST_OF_A_JOB = 10_000
-UUID_LENGTH = 36
 # A job that was begun longer ago was begun by a clock that is off.
 OLDEST_BEGUN = timedelta(days=1200)
 # What changes the odds, or what is to be measured.
@@ -66,36 +57,6 @@ ENDING = frozenset({"found", "closed", "reopened"})
 SHELF = frozenset({"kept_part", "fitted_used"})
 
 
-@dataclass(eq=False, kw_only=True)
-class BytesMissing(InputError):
-    """An entry names bytes that have not arrived whole."""
-
-    code: ClassVar[str] = "bytes_missing"
-    field: str
-    reason: str
-
-    def sentence(self) -> str:
-        return self.reason
-
-
-@dataclass(frozen=True, kw_only=True)
-class Taken:
-    """An entry that is kept, by its number."""
-
-    id: str
-    seq: int
-
-
-@dataclass(frozen=True, kw_only=True)
-class Refused:
-    """An entry that was not taken, and why."""
-
-    id: str | None
-    code: str
-    field: str | None
-    message: str
-
-
 @dataclass(frozen=True, kw_only=True)
 class Written:
     """What became of each entry, and the job after them. clock_off_s : of the device, where it matters."""
@@ -103,17 +64,6 @@ class Written:
     outcomes: tuple[Taken | Refused, ...]
     found: FoldedJob
     clock_off_s: float | None
-
-
-@dataclass(frozen=True, kw_only=True)
-class Sender:
-    """Who sends, and what the device's clock said when it did."""
-
-    by: str | None = None
-    sent_at: datetime | None = None
-
-    def clock_off_s(self, now: datetime) -> float | None:
-        return (self.sent_at - now).total_seconds() if self.sent_at is not None else None
 
 
 def open_job(
@@ -173,7 +123,7 @@ def write(
     if len(entries) > MOST_ENTRIES:
         raise BadField(field="entries", reason=f"{len(entries)} at once are more than {MOST_ENTRIES}.")
     job = work.jobs.hold(job.id)
-    pen = _Pen(work, job, entries, sender=sender, knowledge=knowledge)
+    pen = Pen(work, job, entries, sender=sender, knowledge=knowledge)
     outcomes = tuple(pen.put(data) for data in entries)
     if pen.added:
         work.jobs.wrote(job.id, last_seq=pen.last_seq, now=now_utc())
@@ -202,132 +152,6 @@ def write(
         found=FoldedJob(job=work.jobs.by_id(job.id), entries=found.entries, visit=found.visit),
         clock_off_s=off_s,
     )
-
-
-class _Pen:
-    """Writes one entry after the other, each checked against the diary as it stands by then."""
-
-    def __init__(
-        self, work: UnitOfWork, job: JobRecord, entries: Sequence[Any], *, sender: Sender, knowledge: Knowledge
-    ) -> None:
-        self._work, self._job, self._sender, self._knowledge = work, job, sender, knowledge
-        self._kept = {entry.id: entry for entry in work.entries.of_job(job.id)}
-        named = [data["id"] for data in entries if isinstance(data, Mapping) and _may_be_kept(data.get("id"))]
-        self._elsewhere = {id_ for id_ in work.entries.find(named) if id_ not in self._kept}
-        self.added: list[Entry] = []
-        self.last_seq = job.last_seq
-        self.ahead_s: float | None = None
-
-    def visit(self) -> Visit:
-        """What the diary says by now."""
-        return fold_visit(self._kept.values(), knowledge=self._knowledge)
-
-    def put(self, data: Any) -> Taken | Refused:
-        named = data.get("id") if isinstance(data, Mapping) else None
-        try:
-            draft = read_draft(data, knowledge=self._knowledge)
-            known = self._known(draft)
-            if known is not None:
-                return Taken(id=known.id, seq=known.seq)
-            if len(self._kept) >= MOST_OF_A_JOB:
-                raise BadField(
-                    field="job", reason=f"holds {MOST_OF_A_JOB} entries: open another visit for further ones."
-                )
-            require_admissible(draft, visit=self.visit, by_id=self._kept)
-            self._require_what_it_names(draft)
-            self._require_closed_first(draft)
-        except InputError as refusal:
-            field = getattr(refusal, "field", None)
-            return Refused(
-                id=sayable(named) if isinstance(named, str) and len(named) <= 60 else None,
-                code=refusal.code,
-                field=sayable(field) if field is not None else None,
-                message=sayable(refusal.sentence()),
-            )
-        return self._keep(draft)
-
-    def _known(self, draft: Draft) -> Entry | None:
-        """The same entry, if it was sent before. Raises SaidOtherwise."""
-        entry = self._kept.get(draft.id)
-        if entry is None:
-            if draft.id in self._elsewhere:
-                raise SaidOtherwise
-            return None
-        if not draft.says_the_same_as(entry):
-            raise SaidOtherwise
-        return entry
-
-    def _keep(self, draft: Draft) -> Taken:
-        now = now_utc()
-        self.last_seq += 1
-        entry = draft.received(at=now, seq=self.last_seq, by=self._sender.by, clock_off_s=self._sender.clock_off_s(now))
-        if entry.made_at - now > CLOCK_TOLERANCE:
-            self.ahead_s = (entry.made_at - now).total_seconds()
-        self._work.entries.add(self._job.id, entry)
-        self._kept[entry.id] = entry
-        self.added.append(entry)
-        return Taken(id=entry.id, seq=entry.seq)
-
-    def _require_what_it_names(self, draft: Draft) -> None:
-        """Recordings, photos and machines that an entry names have to be there. Raises InputError."""
-        body = draft.body or {}
-        if draft.kind == "recording" and draft.body is not None:
-            sent = self._sent(body["recording"], field="body.recording")
-            kinds = (sent.facts or {}).get("kinds", [])
-            if body["kind"] not in kinds:
-                raise UnknownCode(field="body.kind", value=body["kind"], known=tuple(kinds))
-        for kind in ("photo", "restored", "compared"):
-            if draft.kind == kind and body.get("photo") is not None:
-                self._sent(body["photo"], field="body.photo")
-        if draft.kind == "recording_removed" and draft.body is not None:
-            noted = {r.recording for r in self.visit().spin.recordings}
-            if body["recording"] not in noted:
-                raise NotNow(field="body.recording", reason="There is no such recording to remove.")
-        if draft.kind == "fitted_used" and draft.body is not None:
-            self._require_on_the_shelf(body)
-        if draft.kind == "machine" and body.get("known_as") is not None:
-            if self._job.practice:
-                raise BadField(field="body.known_as", reason="cannot be told in a practice job: it stands by itself.")
-            try:
-                self._work.machines.get(body["known_as"])
-            except NotFound as exc:
-                raise BadField(field="body.known_as", reason="There is no such machine in the register.") from exc
-
-    def _require_on_the_shelf(self, body: Mapping[str, Any]) -> None:
-        """A used part can be fitted once, as what it is. Raises InputError."""
-        part = self._work.used_parts.find(body["kept"])
-        if part is None or part.part != body["part"]:
-            raise BadField(field="body.kept", reason="There is no such used part on the shelf.")
-        if part.fitted_in not in (None, self._job.uuid):
-            raise NotNow(field="body.kept", reason="That used part went into another machine in the meantime.")
-
-    def _require_closed_first(self, draft: Draft) -> None:
-        """Before power returns, and before a repair is called done, what was opened is closed. Raises NotNow."""
-        body = draft.body
-        if body is None or draft.kind not in ("power_back", "closed"):
-            return
-        mended = draft.kind == "closed" and body["outcome"] in ("mended", "workaround")
-        if draft.kind == "power_back" or mended:
-            why = str(body.get("why") or "") if draft.kind == "power_back" else ""
-            refusal = power_refusal(self.visit(), repair=self._knowledge.repair, why=why)
-            if refusal is not None:
-                raise NotNow(field="body.why", reason=refusal)
-
-    def _sent(self, uuid: str, *, field: str) -> AttachmentRecord:
-        sent = self._work.attachments.find(uuid)
-        if sent is None or sent.job_id != self._job.id:
-            raise BytesMissing(field=field, reason="Nothing has arrived under this id yet: send the bytes first.")
-        if not sent.is_here:
-            raise BytesMissing(
-                field=field,
-                reason=f"{sent.received_bytes} of {sent.total_bytes} bytes have arrived: send the rest first.",
-            )
-        return sent
-
-
-def _may_be_kept(id_: Any) -> bool:
-    """Whether an id, as it was sent, can be that of an entry."""
-    return isinstance(id_, str) and len(id_) == UUID_LENGTH and id_.isascii()
 
 
 def _register(work: UnitOfWork, job: JobRecord, visit: Visit, *, knowledge: Knowledge) -> None:

@@ -12,7 +12,8 @@ from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.visit import WaitsFor, in_force
 from eager_ear.store import NotFound, UnitOfWork
 from eager_ear.use_cases.diagnosis.measuring import measure_again, stop_measuring
-from eager_ear.use_cases.visits.diary import Sender, Written, open_job, write_entries
+from eager_ear.use_cases.visits.diary import Written, open_job, write_entries
+from eager_ear.use_cases.visits.pen import Sender
 from eager_ear.web.actor import Acting
 from eager_ear.web.jobs_out import job_out
 from eager_ear.web.schemas.diagnosis.results import CallOut, CurvesOut, ResultOut

@@ -19,7 +19,8 @@ from eager_ear.core.diagnosis.knowledge import Check, ValueSpec
 from eager_ear.core.fields import AnyValues, Clearable, Code, Day, Flag, Id, Items, Number, Record, Text
 from eager_ear.core.visit import Entry, kinds_of
 from eager_ear.knowledge import load_knowledge
-from eager_ear.use_cases.visits.diary import Refused, Taken, Written
+from eager_ear.use_cases.visits.diary import Written
+from eager_ear.use_cases.visits.pen import Refused, Taken
 from eager_ear.web.schemas.base import Strict
 from eager_ear.web.schemas.visits.jobs import JobOut
 
