@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -9,9 +11,15 @@ import pytest
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.cost import Money, Shop, Stakes, stakes_of
-from eager_ear.core.diagnosis.decision import Choice, decide
-from eager_ear.core.diagnosis.posterior import hypotheses_for, infer
-from eager_ear.core.machine import Machine
+from eager_ear.core.diagnosis.decision import Choice, _openings, decide
+from eager_ear.core.diagnosis.knowledge import Finding
+from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN
+from eager_ear.core.diagnosis.posterior import Posterior, hypotheses_for, infer, level_chances
+from eager_ear.core.diagnosis.shown import Observation, Shown
+from eager_ear.core.diagnosis.story_findings import story_readings
+from eager_ear.core.machine import LAYOUT_CODES, Machine
+from eager_ear.core.signals.recordings import Warning
+from eager_ear.core.units import FloatArray
 from eager_ear.core.weigh import Weighed, weigh
 from eager_ear.knowledge import load_knowledge
 
@@ -160,3 +168,88 @@ def test_where_hand_and_story_disagree_both_are_named() -> None:
     [warning] = [w for w in found.call.warnings if w.code == "contradiction"]
     assert "smooth" in warning.message
     assert "measure both again" in warning.message
+
+
+def least_after(posterior: Posterior, losses: FloatArray, *found: Finding) -> float:
+    """Expected loss once all of these were looked at, outcome by outcome."""
+    tables = [level_chances(finding, posterior.hypotheses) for finding in found]
+    total = 0.0
+    for levels in itertools.product(*(range(len(f.levels)) for f in found)):
+        joint = posterior.probability.copy()
+        for table, level in zip(tables, levels, strict=True):
+            joint = joint * table[:, level]
+        total += float((losses @ joint).min())
+    return total
+
+
+def test_two_checks_behind_one_cover_by_hand() -> None:
+    """The second is made after those outcomes of the first where it pays, at its own minutes alone."""
+    posterior = infer(
+        story_readings(("no_spin", "grinding"), knowledge=KNOWLEDGE),
+        hypotheses=hypotheses_for("top_coupler", knowledge=KNOWLEDGE),
+    )
+    # To be left with what is there costs 100, to have opened for the coupler in vain 60 besides.
+    stakes = Stakes(
+        wrong_min=dict.fromkeys(KNOWLEDGE.faults, 60.0), left_min=100.0, unsettled_min=0.0, hour=Money.of(60, "EUR")
+    )
+    first, second = KNOWLEDGE.checks["coupler_look"], KNOWLEDGE.checks["gearcase_turns"]
+    others = set(KNOWLEDGE.checks) - {first.code, second.code}
+    found = decide(posterior, layout="top_coupler", done=others, knowledge=KNOWLEDGE, stakes=stakes)
+    looked = next(c for c in found.choices if c.check == first.code)
+    losses = np.stack([opening.loss for opening in _openings(posterior, KNOWLEDGE, stakes)])
+    [coupler], [gearcase] = ([KNOWLEDGE.findings[f] for f in check.findings] for check in (first, second))
+    alone = least_after(posterior, losses, coupler)
+    way = first.minutes + ACCESS_MINUTES[first.access] + BETWEEN_CHECKS_MIN
+    joint = level_chances(coupler, posterior.hypotheses) * posterior.probability[:, None]
+    then = 0.0
+    made = 0.0
+    for column in joint.T:
+        end = float((losses @ column).min())
+        after = [float((losses @ (column * level)).min()) for level in level_chances(gearcase, posterior.hypotheses).T]
+        minutes = float(column.sum()) * (second.minutes + BETWEEN_CHECKS_MIN)
+        made += minutes if sum(after) + minutes < end else 0.0
+        then += min(end, sum(after) + minutes)
+    assert (looked.then, looked.name) == ("gearcase_turns", "Look at the motor coupler, then turn the gearcase's shaft")
+    assert looked.total_min == pytest.approx(way + then)
+    assert looked.spent_min == pytest.approx(way + made)
+    assert then < alone
+    # Both of them whatever the first says would take longer than the second only where it pays.
+    both = least_after(posterior, losses, coupler, gearcase) + second.minutes + BETWEEN_CHECKS_MIN
+    assert then <= both + 1e-9
+
+
+@pytest.mark.parametrize("layout", LAYOUT_CODES)
+def test_a_second_check_lies_behind_the_same_cover(layout: str) -> None:
+    found = weighed(layout, told=("no_spin",))
+    for one in found.call.decision.choices:
+        if one.then is None:
+            continue
+        assert one.check is not None
+        ways = {KNOWLEDGE.checks[code].access for code in (one.check, one.then)}
+        assert len(ways) == 1
+        assert not ways & {"outside", "lid"}
+
+
+def spun(*warnings: Warning, **observed: float) -> Shown:
+    observations = tuple(
+        Observation(finding=finding, value=value, sigma=0.5, text=finding) for finding, value in observed.items()
+    )
+    return Shown(test="spin", key="a", turning=True, heard=True, observations=observations, warnings=warnings)
+
+
+def test_what_a_rejected_recording_shows_opens_no_machine() -> None:
+    """Weighed it is; only what was felt, or heard once more, opens the machine."""
+    known = {"race_lines": 25.0, "noise_stays": 12.0}
+    cut = Warning(code="clipped", message="2 % of the samples are clipped.", recording="a.wav", rejects=True)
+    case = Case(id="x", machine=Machine(layout="front_belt"), symptoms=("growl_in_spin",))
+    dear = Shop(wrong_teardown=0, hour=6000)
+    clean = weigh(case, shown=(spun(**known),), knowledge=KNOWLEDGE, shop=dear).call
+    cautious = weigh(case, shown=(spun(cut, **known),), knowledge=KNOWLEDGE, shop=dear).call
+    assert clean.advice == "commit"
+    assert cautious.advice == "record_again"
+    assert cautious.suspects[0].probability == pytest.approx(clean.suspects[0].probability)
+    assert "Record it again before anything is opened: 2 % of the samples are clipped." in cautious.headline
+    mild = weigh(case, shown=(spun(replace(cut, rejects=False), **known),), knowledge=KNOWLEDGE, shop=dear).call
+    assert mild.advice == "commit"
+    felt = replace(case, checks=(HandCheck(check="drum_lift_play", values={"play_mm": 4.0}),))
+    assert weigh(felt, shown=(spun(cut, **known),), knowledge=KNOWLEDGE, shop=dear).call.advice == "commit"

@@ -5,8 +5,9 @@ The advice follows the sum of `decision.py`, whatever costs least in expectation
 1. nothing was measured, and no check would carry a decision  -> record_again
 2. a check costs less than opening or leaving                  -> check_more
 3. opening costs least, but a look comes first by rule, or only the story speaks for it -> check_more
-4. opening costs least                                         -> commit
-5. leaving it closed costs least                               -> no_teardown
+4. opening costs least, by a recording that was rejected        -> record_again
+5. opening costs least                                         -> commit
+6. leaving it closed costs least                               -> no_teardown
 """
 
 from __future__ import annotations
@@ -99,14 +100,15 @@ def make_call(
     faults = tuple(f.code for f in knowledge.faults_of(layout))
     stakes = stakes_of(layout, repair=knowledge.repair, shop=shop or Shop(), faults=faults)
     decision = decide(posterior, layout=layout, done=done, knowledge=knowledge, stakes=stakes)
-    advice = _advice(decision, suspects, measured=measured)
+    rejected = next((w for w in lead.warnings if w.rejects), None) if lead is not None else None
+    advice = _advice(decision, suspects, measured=measured, rejected=rejected is not None)
     checks = _in_the_order_of(decision, checks)
     return Call(
         suspects=suspects,
         readings=tuple(readings),
         next_checks=checks,
         advice=advice,
-        headline=_headline(suspects, advice, checks, decision),
+        headline=_headline(suspects, advice, checks, decision, rejected=rejected),
         because=_because(suspects[0]),
         warnings=tuple(_contradictions(suspects[0])),
         decision=decision,
@@ -161,7 +163,7 @@ def _stage(posterior: Posterior, run: Shown | None) -> str:
     return "growl"
 
 
-def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool) -> str:
+def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool, rejected: bool) -> str:
     best = decision.choices[0]
     if not measured and not _is_worth_much(best, decision):
         return "record_again"
@@ -170,7 +172,11 @@ def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool) 
     if best.action in ("leave", "see_to"):
         return "no_teardown"
     opened_for = next(s for s in suspects if s.fault == best.fault)
-    return "commit" if _own_support_db(opened_for) >= LEAST_OWN_SUPPORT_DB else "check_more"
+    if _own_support_db(opened_for) < LEAST_OWN_SUPPORT_DB:
+        return "check_more"
+    if rejected and _own_support_db(opened_for, without="sound") < LEAST_OWN_SUPPORT_DB:
+        return "record_again"
+    return "commit"
 
 
 def _is_worth_much(best: Choice, decision: Decision) -> bool:
@@ -186,9 +192,9 @@ def _in_the_order_of(decision: Decision, checks: Sequence[NextCheck]) -> tuple[N
     return tuple(sorted(checks, key=lambda c: place.get(c.check, len(ranked))))
 
 
-def _own_support_db(suspect: Suspect) -> float:
-    """What was heard and felt says for it, without the customer's story."""
-    return sum(p.decibans for p in suspect.pulls if p.reading.source != "story")
+def _own_support_db(suspect: Suspect, *, without: str = "story") -> float:
+    """What was heard and felt says for it, without the customer's story, and without another source if wished."""
+    return sum(p.decibans for p in suspect.pulls if p.reading.source not in ("story", without))
 
 
 STAGE_WORDS = {"whine": "whining", "growl": "growling", "collapsed": "collapsed"}
@@ -201,7 +207,14 @@ ACCESS_WORDS = {
 }
 
 
-def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextCheck], decision: Decision) -> str:
+def _headline(
+    suspects: Sequence[Suspect],
+    advice: str,
+    checks: Sequence[NextCheck],
+    decision: Decision,
+    *,
+    rejected: Warning | None,
+) -> str:
     leader = suspects[0]
     who = f"{leader.name}, {STAGE_WORDS[leader.stage]}" if leader.stage else leader.name
     who = f"{who}: {percent(leader.probability)}."
@@ -210,6 +223,8 @@ def _headline(suspects: Sequence[Suspect], advice: str, checks: Sequence[NextChe
         return f"{who} Take it apart for this."
     if advice == "no_teardown":
         return f"{who} Nothing that a teardown would mend."
+    if advice == "record_again" and rejected is not None and decision.choices[0].action == "open":
+        return f"{who} Record it again before anything is opened: {rejected.message[0].lower()}{rejected.message[1:]}"
     if advice == "record_again":
         return "Not enough to go on. Record a spin test from rest to rest."
     if not checks:

@@ -3,13 +3,15 @@
 Every action has an expected loss in minutes of work: leaving a fault that is there, or opening for one that is not,
 after which the true one is still there.
 A check costs its minutes and is worth what it takes off the smallest loss (expected value of sample information;
-Raiffa & Schlaifer, Applied Statistical Decision Theory, 1961, chapter 4). Whatever the sum says, some looks come
-before a teardown: those are rules of the trade, told in the knowledge with their reasons.
+Raiffa & Schlaifer, Applied Statistical Decision Theory, 1961, chapter 4). Where a check opens the way to others, a
+second one is looked at after each of its outcomes, at its own minutes alone: a cover that costs more than it tells by
+itself may pay by what lies beside it. Whatever the sum says, some looks come before a teardown: those are rules of the
+trade, told in the knowledge with their reasons.
 """
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -17,14 +19,16 @@ import numpy as np
 
 from eager_ear.core.cost import Stakes
 from eager_ear.core.diagnosis.knowledge import Check, Knowledge
-from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN, finding_joint
-from eager_ear.core.diagnosis.posterior import Posterior
+from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN
+from eager_ear.core.diagnosis.posterior import Posterior, level_chances
 from eager_ear.core.units import FloatArray
 
 Action = Literal["open", "see_to", "leave", "check"]
 # So many of each are shown; the sum itself rests on all.
 MOST_CHECKS = 3
 MOST_OPENINGS = 3
+# So many of the checks that a cover opens the way to are looked at as second ones, those that tell most by themselves.
+MOST_BESIDE = 3
 # Openings for suspects below this chance are not weighed.
 LEAST_SUSPECT = 0.02
 # A foot is turned, a load spread, an edge filed in so many minutes.
@@ -35,7 +39,8 @@ SEEN_TO_MIN = 10.0
 class Choice:
     """One thing to do now, with what it is expected to cost in minutes.
 
-    fault : opened for; check : done first; wrong : chance that it is the wrong thing to do
+    fault : opened for; check : done first; then : a second check after it, where its outcome asks for one
+    wrong : chance that it is the wrong thing to do
     spent_min : minutes that it takes anyway; lost_min : minutes that being wrong costs, weighted by its chance
     """
 
@@ -46,6 +51,7 @@ class Choice:
     wrong: float
     spent_min: float
     lost_min: float
+    then: str | None = None
 
     @property
     def total_min(self) -> float:
@@ -85,12 +91,9 @@ def decide(
         )
         for o, lost in zip(openings, expected, strict=True)
     ]
-    checks = [
-        _checked(check, losses, posterior, knowledge)
-        for check in knowledge.checks.values()
-        if layout in check.layouts and check.code not in done
-    ]
-    checks = sorted(checks, key=lambda c: c.total_min)[:MOST_CHECKS]
+    left = [c for c in knowledge.checks.values() if layout in c.layouts and c.code not in done]
+    ahead = _Ahead(losses, posterior, left, knowledge)
+    checks = sorted((ahead.choice(check) for check in left), key=lambda c: c.total_min)[:MOST_CHECKS]
     now.sort(key=lambda c: c.total_min)
     leader = now[0]
     shown = [c for c in now if c.action == "leave" or c in now[: MOST_OPENINGS + 1]]
@@ -136,26 +139,96 @@ def _openings(posterior: Posterior, knowledge: Knowledge, stakes: Stakes) -> lis
     return out
 
 
-def _checked(check: Check, losses: FloatArray, posterior: Posterior, knowledge: Knowledge) -> Choice:
-    """A check first, then whatever costs least after each of its outcomes."""
-    best: tuple[float, float] | None = None
-    for code in check.findings:
-        joint = finding_joint(knowledge.findings[code], posterior)
-        after = (losses @ joint).min(axis=0)
-        wrong = ((losses > 0) @ joint)[(losses @ joint).argmin(axis=0), np.arange(joint.shape[1])]
-        lost = float(after.sum())
-        if best is None or lost < best[0]:
-            best = (lost, float(wrong.sum()))
-    lost, wrong_after = best if best is not None else (float((losses @ posterior.probability).min()), 1.0)
-    return Choice(
-        action="check",
-        fault=None,
-        check=check.code,
-        name=check.name,
-        wrong=wrong_after,
-        spent_min=check.minutes + ACCESS_MINUTES[check.access] + BETWEEN_CHECKS_MIN,
-        lost_min=lost,
-    )
+class _Ahead:
+    """Checks weighed with what may follow them: the cheapest end, or one more check that this one opened the way to."""
+
+    def __init__(self, losses: FloatArray, posterior: Posterior, checks: Sequence[Check], knowledge: Knowledge) -> None:
+        self._losses, self._probability = losses, posterior.probability
+        self._in_vain = (losses > 0).astype(float)
+        codes = {code for check in checks for code in check.findings}
+        self._levels = {code: level_chances(knowledge.findings[code], posterior.hypotheses) for code in sorted(codes)}
+        alone = {check.code: self._alone(check) for check in checks}
+        self._beside: dict[str, list[Check]] = {}
+        for check in sorted(checks, key=lambda c: alone[c.code]):
+            beside = self._beside.setdefault(check.access, [])
+            # The way is open: only its own minutes are left to be paid.
+            if ACCESS_MINUTES[check.access] > 0 and len(beside) < MOST_BESIDE:
+                beside.append(check)
+
+    def _alone(self, check: Check) -> float:
+        """What a check costs with nothing after it, minutes of access left out."""
+        lost = [self._ends(self._levels[code] * self._probability[:, None])[0].sum() for code in check.findings]
+        return float(min(lost, default=np.inf)) + check.minutes
+
+    def choice(self, check: Check) -> Choice:
+        """A check first, then whatever costs least after each of its outcomes."""
+        own_min = check.minutes + ACCESS_MINUTES[check.access] + BETWEEN_CHECKS_MIN
+        found = min((self._after(check, code) for code in check.findings), key=lambda end: end.total_min, default=None)
+        if found is None:
+            best = self._losses @ self._probability
+            found = _End(spent_min=0.0, lost_min=float(best.min()), wrong=1.0, then=None)
+        name = check.name if found.then is None else f"{check.name}, then {_within(found.then.name)}"
+        return Choice(
+            action="check",
+            fault=None,
+            check=check.code,
+            name=name,
+            wrong=found.wrong,
+            spent_min=own_min + found.spent_min,
+            lost_min=found.lost_min,
+            then=found.then.code if found.then is not None else None,
+        )
+
+    def _after(self, check: Check, code: str) -> _End:
+        """The end after this finding of the check: a second check is made after the outcomes where it pays."""
+        joint = self._levels[code] * self._probability[:, None]
+        lost, wrong = self._ends(joint)
+        best = _End(spent_min=0.0, lost_min=float(lost.sum()), wrong=float(wrong.sum()), then=None)
+        chance = joint.sum(axis=0)
+        for second in self._beside[check.access]:
+            if second.code == check.code:
+                continue
+            minutes = chance * (second.minutes + BETWEEN_CHECKS_MIN)
+            for further in second.findings:
+                both = joint[:, :, None] * self._levels[further][:, None, :]
+                lost_then, wrong_then = (end.sum(axis=-1) for end in self._ends(both))
+                pays = minutes + lost_then < lost
+                if not pays.any():
+                    continue
+                end = _End(
+                    spent_min=float(minutes[pays].sum()),
+                    lost_min=float(np.where(pays, lost_then, lost).sum()),
+                    wrong=float(np.where(pays, wrong_then, wrong).sum()),
+                    then=second,
+                )
+                if end.total_min < best.total_min:
+                    best = end
+        return best
+
+    def _ends(self, joint: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """What the cheapest action loses after each outcome, and how likely it is wrong [shape=outcomes]."""
+        lost = np.tensordot(self._losses, joint, axes=1)
+        cheapest = lost.argmin(axis=0)[None]
+        wrong = np.tensordot(self._in_vain, joint, axes=1)
+        return np.take_along_axis(lost, cheapest, axis=0)[0], np.take_along_axis(wrong, cheapest, axis=0)[0]
+
+
+@dataclass(frozen=True, kw_only=True)
+class _End:
+    """spent_min : by a second check, after the outcomes where it is made"""
+
+    spent_min: float
+    lost_min: float
+    wrong: float
+    then: Check | None
+
+    @property
+    def total_min(self) -> float:
+        return self.spent_min + self.lost_min
+
+
+def _within(name: str) -> str:
+    return name[:1].lower() + name[1:]
 
 
 def _rule_of_trade(

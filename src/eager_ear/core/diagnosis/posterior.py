@@ -41,6 +41,11 @@ class Hypotheses:
         return rows[self._places[:, 0]], rows[self._places[:, 1]]
 
     @cached_property
+    def worked_out(self) -> dict[str, tuple[Finding, FloatArray]]:
+        """Chances of levels that were asked for already, by code: weighing asks for most of them thrice."""
+        return {}
+
+    @cached_property
     def membership(self) -> FloatArray:
         """One row a fault, in the order of `members`, 1.0 where the set holds it [shape=(faults, sets)]."""
         return np.stack(list(self.members.values())).astype(float)
@@ -105,7 +110,16 @@ def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
 
 
 def level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:
-    """Chance of each level under each set [shape=(sets, levels)]."""
+    """Chance of each level under each set [shape=(sets, levels)]; worked out once for each finding."""
+    known = hypotheses.worked_out.get(finding.code)
+    if known is not None and known[0] is finding:
+        return known[1]
+    chances = _level_chances(finding, hypotheses)
+    hypotheses.worked_out[finding.code] = (finding, chances)
+    return chances
+
+
+def _level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:
     if finding.ordered:
         below = {fault: np.cumsum(column) for fault, column in finding.given.items()}
         first, second = hypotheses.each(below, np.ones(finding.calm.size))

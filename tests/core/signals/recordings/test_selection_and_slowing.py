@@ -106,3 +106,18 @@ def test_a_tone_of_high_order_pins_the_rate() -> None:
     error = np.abs(fine.rate_hz - np.interp(frames, t_s, true_hz))[inside]
     assert np.median(error) < 0.006
     assert np.median(np.abs(coarse.rate_hz - np.interp(frames, t_s, true_hz))[inside]) > 0.02
+
+
+def test_what_no_longer_shows_the_machine_is_rejected_and_a_clipped_peak_is_not() -> None:
+    rng = np.random.default_rng(3)
+    noise = 0.1 * rng.standard_normal(200_000)
+    peaks = noise.copy()
+    peaks[5_000::20_000] = peaks[5_001::20_000] = 1.0
+    cut = np.clip(12.0 * noise, -1, 1)
+    rejected = {
+        name: [w.code for w in choose([audio(f"{name}.wav", samples)], highest_hz=20.0).warnings if w.rejects]
+        for name, samples in (("sound", noise), ("peaks", peaks), ("cut", cut), ("quiet", 1e-6 * noise))
+    }
+    assert rejected == {"sound": [], "peaks": [], "cut": ["clipped"], "quiet": ["too_quiet"]}
+    [warned] = choose([audio("peaks.wav", peaks)], highest_hz=20.0).warnings
+    assert (warned.code, warned.rejects) == ("clipped", False)

@@ -11,6 +11,8 @@ from eager_ear.core.units import FloatArray
 
 # Two equal samples at full scale do not happen in an unclipped 16-bit recording of noise; ten in a million do no harm.
 CLIPPED_SHARE = 1e-5
+# With so many the peaks of most turns are cut: impacts, roughness and envelope lines are no longer the machine's.
+REJECTED_SHARE = 5e-3
 # Below this RMS a 16-bit converter's own steps are within 20 dB of the sound.
 QUIET_DBFS = -72.0
 SHORTEST_SPIN_S = 8.0
@@ -20,11 +22,15 @@ LOW_ACCELERATION_RATE_HZ = 45.0
 
 @dataclass(frozen=True, kw_only=True)
 class Warning:
-    """Something that the technician should know; `recording` is a file name or None for the whole case."""
+    """Something that the technician should know; `recording` is a file name or None for the whole case.
+
+    rejects : what this recording shows is weighed, and opens no machine
+    """
 
     code: str
     message: str
     recording: str | None = None
+    rejects: bool = False
 
 
 def judge_audio(audio: AudioSignal, *, name: str, is_spin: bool) -> tuple[Warning, ...]:
@@ -36,6 +42,7 @@ def judge_audio(audio: AudioSignal, *, name: str, is_spin: bool) -> tuple[Warnin
             Warning(
                 code="clipped",
                 recording=name,
+                rejects=share > REJECTED_SHARE,
                 message=f"{100 * share:.2g} % of the samples are clipped: peaks are cut off. Move the phone away and "
                 "record again.",
             )
@@ -46,6 +53,7 @@ def judge_audio(audio: AudioSignal, *, name: str, is_spin: bool) -> tuple[Warnin
             Warning(
                 code="too_quiet",
                 recording=name,
+                rejects=True,
                 message=f"The sound is at {level:.0f} dB of full scale, near the converter's own steps.",
             )
         )
@@ -100,5 +108,6 @@ def _too_short(name: str, seconds: float) -> Warning:
     return Warning(
         code="too_short",
         recording=name,
+        rejects=True,
         message=f"{seconds:.1f} s is too short for a spin test: record from rest to rest, about a minute.",
     )
