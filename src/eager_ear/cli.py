@@ -73,7 +73,8 @@ def _parser() -> argparse.ArgumentParser:
 
     bench = commands.add_parser("bench", help="time every stage against a bare transform and a plain baseline")
     bench.add_argument("--seconds", type=float, default=60.0)
-    bench.add_argument("--archive", action="store_true", help="how fast the server answers with 100 000 jobs instead")
+    archive = "how fast the server answers with 100 000 jobs and a million recordings instead"
+    bench.add_argument("--archive", action="store_true", help=archive)
     bench.add_argument("--jobs", type=int, default=100_000, help="how many jobs the archive holds")
     bench.set_defaults(run=_bench)
 

@@ -8,7 +8,7 @@ import httpx
 import pytest
 
 from tests.diaries import entry, machine, new_id
-from tests.web.visits import open_job, photographed, write
+from tests.web.visits import open_job, photographed, problem, write
 
 BEARINGS = {"front": "6206", "rear": "6205"}
 
@@ -93,3 +93,26 @@ def test_a_code_that_cannot_be_is_refused(api: httpx.Client, change: dict[str, s
     assert answer.status_code == 422
     assert answer.json()["field"] == field
     assert api.get("/api/shop").json()["codes"] == []
+
+
+def test_two_machines_of_a_column_lead_to_each_other(api: httpx.Client) -> None:
+    lower = open_job(api, machine("Hostel, basement", layout="top_coupler", stacked=True))
+    upper = open_job(api, machine("Hostel, basement, upper", layout="front_belt"))
+    ids = [api.get(f"/api/jobs/{job}").json()["machine_id"] for job in (lower, upper)]
+
+    def beside(which: int) -> str | None:
+        found = api.get(f"/api/machines/{ids[which]}").json()["column_with"]
+        return None if found is None else str(found["id"])
+
+    assert (beside(0), beside(1)) == (None, None)
+    assert write(api, lower, entry("machine", {"column_with": ids[1]}))["entries"][0]["problem"] is None
+    assert (beside(0), beside(1)) == (ids[1], ids[0])
+    assert api.get(f"/api/jobs/{lower}").json()["machine"]["column_with"] == ids[1]
+    itself = problem(write(api, lower, entry("machine", {"column_with": ids[0]})))
+    assert (itself["field"], itself["message"]) == ("body.column_with", "column_with: is this very machine.")
+    nobody = problem(write(api, lower, entry("machine", {"column_with": new_id()})))
+    assert "no such machine" in nobody["message"]
+    # The other one is taken away for good: this one stands alone again.
+    place = "Hostel, basement, upper"
+    assert api.post(f"/api/machines/{ids[1]}/forget", json={"place": place}).status_code == 204
+    assert beside(0) is None

@@ -1507,6 +1507,18 @@ export interface components {
             kg_per_m?: number | null;
         };
         /**
+         * BesideIt
+         * @description The other machine of a column.
+         */
+        BesideIt: {
+            /** Id */
+            id: string;
+            /** Place */
+            place: string;
+            /** Layout */
+            layout: string | null;
+        };
+        /**
          * BesideOut
          * @description Visits to compare with, those compared with now by their job, and the comparison or why there is none.
          */
@@ -3593,6 +3605,8 @@ export interface components {
             acquired?: ("new" | "used" | "unknown") | null;
             /** Known As */
             known_as?: string | null;
+            /** Column With */
+            column_with?: string | null;
         };
         /** MachineBodyBearings */
         MachineBodyBearings: {
@@ -3649,6 +3663,8 @@ export interface components {
             serial_note?: string | null;
             /** Acquired */
             acquired?: string | null;
+            /** Column With */
+            column_with?: string | null;
         };
         /**
          * MachineOut
@@ -3673,6 +3689,7 @@ export interface components {
             };
             /** Platform Notes */
             platform_notes: string[];
+            column_with: components["schemas"]["BesideIt"] | null;
         };
         /** MachinesOut */
         MachinesOut: {
@@ -5723,7 +5740,7 @@ export interface components {
         };
         /**
          * Stock
-         * @description taken_in : how it came, None where it is a customer's, also where that was said after all; intake : the latest result of each look
+         * @description taken_in : how it came, None where it is a customer's; intake : the latest result of each look
          *
          *     kept : used parts taken off this machine; fitted : entries of the used parts that went into it
          */

@@ -1,4 +1,4 @@
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 
 import { useCatalogue, useMachine } from "../../api/queries";
 import { Trouble, Waiting } from "../../ui/trouble";
@@ -25,11 +25,22 @@ export function MachinePage() {
       </main>
     );
   }
-  const { place, facts, visits, platform_notes } = machine.data;
+  const { place, facts, visits, platform_notes, column_with } = machine.data;
+  const layoutName = (code: string) => catalogue.data?.layouts.find((l) => l.code === code)?.name.toLowerCase() ?? code;
   return (
     <main className="max-w-4xl pt-6">
       <h1 className="text-3xl sm:text-4xl">{place || "No place told"}</h1>
       <p className="pb-5 text-lg text-ink-soft">{machineWords(facts, catalogue.data)}</p>
+      {column_with ? (
+        <p className="pb-3">
+          Stands in a column with{" "}
+          <Link className="underline underline-offset-4" to={`/machines/${column_with.id}`}>
+            {column_with.place || "a machine without a place"}
+          </Link>
+          {column_with.layout ? `, ${layoutName(column_with.layout)}` : ""}: taken down by two, a gas line by the
+          licensed fitter.
+        </p>
+      ) : null}
       {facts.serial_note ? <p className="pb-3">Serial: {facts.serial_note}</p> : null}
       {platform_notes.length > 0 ? (
         <section aria-label="Notes on this platform" className="pb-5">

@@ -1,4 +1,5 @@
 import type { Catalogue, Job, Schemas } from "../../api/client";
+import { useMachinesLike } from "../../api/queries";
 import { useWaitingOf } from "../../device/device";
 import { type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
@@ -160,14 +161,38 @@ function Stands({ job }: { job: Job }) {
         }}
       />
       {now === "column" ? (
-        <p className="pt-2">
-          Two people take the dryer down; a gas line is the licensed fitter’s. Until then the machine is not tipped.
-        </p>
+        <>
+          <p className="pt-2">
+            Two people take the dryer down; a gas line is the licensed fitter’s. Until then the machine is not tipped.
+          </p>
+          <ColumnWith job={job} />
+        </>
       ) : null}
       {now === PEDESTAL ? (
         <p className="pt-2">Look at the pedestal’s own bolts and feet before you blame the drum.</p>
       ) : null}
     </fieldset>
+  );
+}
+
+/** The other machine of a column, where it is in the register too: each page leads to the other. */
+function ColumnWith({ job }: { job: Job }) {
+  const { write } = useWrite(job.id);
+  const found = useMachinesLike(job.place);
+  const others = (found.data?.machines ?? []).filter((m) => m.id !== job.machine_id);
+  if (others.length === 0) return null;
+  return (
+    <div className="pt-2">
+      <p className="pb-1">Is the other machine of the column one of these?</p>
+      <OneChip
+        label="The other machine of the column"
+        options={others.map((m) => ({ value: m.id, label: m.place }))}
+        value={job.machine.column_with ?? ""}
+        onChange={(other) => {
+          void write([entryOf("machine", { column_with: other || null })]);
+        }}
+      />
+    </div>
   );
 }
 

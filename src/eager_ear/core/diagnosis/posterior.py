@@ -102,6 +102,8 @@ def fault_sets(faults: tuple[str, ...], chains: tuple[Chain, ...]) -> FaultSets:
     return FaultSets(faults=real, sets=sets, members=members, pairs=index, chained=chained)
 
 
+# For each layout by the built-in knowledge and by what a shop has learnt, old and new.
+@lru_cache(maxsize=24)
 def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
     """All sets of at most two faults of that layout."""
     odds = knowledge.odds_of(layout)

@@ -136,6 +136,7 @@ def kinds(knowledge: Knowledge) -> tuple[Kind, ...]:
                     "serial_note": Clearable(of=Text(longest=200)),
                     "acquired": Code(choices=ACQUIRED),
                     "known_as": Clearable(of=Id()),
+                    "column_with": Clearable(of=Id()),
                 }
             ),
         ),

@@ -1,4 +1,5 @@
-"""How fast the server answers once a shop has a hundred thousand jobs: made up in bulk, asked over HTTP, timed.
+"""How fast the server answers once a shop has a hundred thousand jobs and a million recordings: made up in bulk, asked
+over HTTP, timed. Of recordings there is what is known of them, ten a job; their bytes are one file for all.
 
 Every fiftieth job, and the newest, are whole, with a simulated spin's measurement and call; the others hold the same
 diary and a short call, so that the tables are as long as an archive's while the disk stays a laptop's.
@@ -11,7 +12,7 @@ import time
 import urllib.parse
 import urllib.request
 from collections.abc import Callable, Iterator
-from dataclasses import replace
+from dataclasses import asdict, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -20,25 +21,49 @@ from sqlalchemy import insert
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.shown import shown_to_json
-from eager_ear.core.machine import LAYOUT_CODES
+from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.result import result_dict
 from eager_ear.core.simulate import simulate_case
+from eager_ear.core.visit import facts_of_body
 from eager_ear.core.weigh import weigh
 from eager_ear.host.running.mariadb import temporary_mariadb
 from eager_ear.host.running.run import served
 from eager_ear.ids import uuid7
 from eager_ear.knowledge import load_knowledge
-from eager_ear.store import Database, migrate
-from eager_ear.store.tables import CallRow, EntryRow, JobMeasurementRow, JobRow, MachineRow, MeasurementRow
+from eager_ear.store import Database, Need, migrate
+from eager_ear.store.tables import (
+    AttachmentRow,
+    CallRow,
+    EntryRow,
+    FileRow,
+    JobMeasurementRow,
+    JobRow,
+    MachineRow,
+    MeasurementRow,
+)
 from eager_ear.use_cases.diagnosis.versions import code_version
+from eager_ear.use_cases.diagnosis.weighing import need_of
 
 BATCH = 1000
 WHOLE_EVERY = 50
 WHOLE_NEWEST = 400
 ASKED = 200
+RECORDINGS = 10
 PLACES = ("Lock cottage", "Weir house", "Toll bridge", "Ferry steps", "Mill lane", "Boatyard", "Chandler's shop")
 OWNERS = tuple(f"{first}{last}" for first in ("Al", "Ber", "Cor", "Dor") for last in ("bridge", "ford", "lock", "weir"))
+SIZE_BYTES = 6_000_000
+CHECKSUM = "0" * 64
+PLATE_RPM = 1200
+RECORDING = {"kind": "audio", "file": "spin.wav", "test": "spin", "run": "1", "load": "empty"}
+ATTACHMENT = {
+    "purpose": "recording",
+    "name": "spin.wav",
+    "total_bytes": SIZE_BYTES,
+    "file_id": 1,
+    "small_file_id": None,
+    "facts": {"kinds": ["audio"], "duration_s": 62.5, "rate_hz": 48000.0, "warnings": []},
+}
 BEGAN = datetime(2016, 1, 1, 8, 0, 0, tzinfo=UTC)
 
 
@@ -52,7 +77,7 @@ def run_archive(*, jobs: int) -> None:
         begin = time.perf_counter()
         ids = _fill(database, jobs, knowledge)
         database.close()
-        print(f"{jobs} jobs made in {time.perf_counter() - begin:.0f} s")
+        print(f"{jobs} jobs with {jobs * RECORDINGS} recordings made in {time.perf_counter() - begin:.0f} s")
         with served(url) as address:
             _time_answers(address.url, ids)
 
@@ -120,20 +145,29 @@ def _fill(database: Database, count: int, knowledge: Knowledge) -> list[str]:
     spins = {layout: _spin(layout, knowledge) for layout in LAYOUT_CODES}
     ids: list[str] = []
     with database.engine.begin() as connection:
+        connection.execute(insert(FileRow).values(id=1, sha256=CHECKSUM, size_bytes=SIZE_BYTES, begun_at=BEGAN))
         for k, (layout, spin) in enumerate(spins.items(), start=1):
-            connection.execute(insert(MeasurementRow).values(id=k, content=f"{k:064d}", **_measurement(spin)))
-            spins[layout] = {**spin, "id": k}
+            need = _need(layout)
+            connection.execute(insert(MeasurementRow).values(id=k, content=need.content, **_measurement(spin)))
+            spins[layout] = {**spin, "id": k, "run": need.run}
     for first in range(0, count, BATCH):
         rows: dict[Any, list[dict[str, Any]]] = {}
         for number in range(first, min(first + BATCH, count)):
             for table, row in _visit(number, count, spins):
                 rows.setdefault(table, []).append(row)
         with database.engine.begin() as connection:
-            for table in (MachineRow, JobRow, EntryRow, JobMeasurementRow, CallRow):
+            for table in (MachineRow, JobRow, AttachmentRow, EntryRow, JobMeasurementRow, CallRow):
                 if rows.get(table):
                     connection.execute(insert(table), rows[table])
         ids += [row["uuid"] for row in rows[JobRow]]
     return ids
+
+
+def _need(layout: str) -> Need:
+    """The ten recordings of a visit, as one run that was measured once for all machines of the layout."""
+    facts = facts_of_body(RECORDING)
+    sent = {"sha256": CHECKSUM, "pa_per_fs": None, **asdict(facts)}
+    return need_of(facts.run_key, [sent] * RECORDINGS, Machine(layout=layout, max_spin_rpm=PLATE_RPM))
 
 
 def _spin(layout: str, knowledge: Knowledge) -> dict[str, Any]:
@@ -147,7 +181,6 @@ def _spin(layout: str, knowledge: Knowledge) -> dict[str, Any]:
         "shown": shown_to_json(shown),
         "curves": dict(shown.curves),
         "result": result_dict(weighed),
-        "run": shown.key,
     }
 
 
@@ -178,7 +211,7 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
     whole = number % WHOLE_EVERY == 0 or recent
     leader = spin["result"]["suspects"][0]
     call = {"headline": spin["result"]["headline"], "advice": spin["result"]["advice"], "leader": leader["fault"]}
-    facts = {"layout": layout, "max_spin_rpm": 1200, "age_years": number % 15}
+    facts = {"layout": layout, "max_spin_rpm": PLATE_RPM, "age_years": number % 15}
     yield MachineRow, {"id": key, "uuid": uuid7(at), "place": place, "layout": layout, "facts": facts, "changed_at": at}
     yield (
         JobRow,
@@ -190,18 +223,19 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
             "created_at": at,
             "changed_at": at,
             "practice": False,
-            "last_seq": 6,
+            "last_seq": 6 + RECORDINGS,
             "revision": 1,
             "place": place,
             "layout": layout,
             "check_count": 2,
-            "recording_count": 0,
+            "recording_count": RECORDINGS,
             "bridged": False,
             "closed": None if recent else "mended",
             "rings_at": None,
             "due_on": None,
             "waits_for": "nothing" if not recent else "evidence" if number % 2 else "decision",
             "part_on": None,
+            "ours": False,
             "words": f" {place} shakes walks {call['headline']} Walks out of its row {OWNERS[number % len(OWNERS)]}",
             "measuring": "done",
             "call_id": key,
@@ -217,6 +251,10 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
         ("check", {"check": "rock", "values": {"gap_mm": [0.0, 0.0, 1.0, 0.0]}}),
         ("check", {"check": "bounce", "values": {"corner": "centre", "swings": 3.0}}),
     ]
+    sent = [uuid7(at + timedelta(milliseconds=k)) for k in range(RECORDINGS)]
+    bodies += [("recording", {**RECORDING, "recording": uuid}) for uuid in sent]
+    for uuid in sent:
+        yield AttachmentRow, {**ATTACHMENT, "id": uuid, "job_id": key, "created_at": at}
     for seq, (kind, body) in enumerate(bodies, start=1):
         moment = at + timedelta(microseconds=seq)
         yield (

@@ -48,8 +48,16 @@ class Machines:
         row.place = str(facts.get("place") or "")
         row.layout = facts.get("layout")
         row.facts = {key: value for key, value in facts.items() if key != "place"}
+        row.column_with = facts.get("column_with")
         row.changed_at = now
         self._session.flush()
+
+    def in_column_with(self, own: MachineRecord) -> MachineRecord | None:
+        """The other machine of its column, whichever of the two it was said of."""
+        told = or_(MachineRow.uuid == own.facts.get("column_with"), MachineRow.column_with == own.uuid)
+        wanted = select(MachineRow).where(told, MachineRow.id != own.id).order_by(MachineRow.changed_at.desc())
+        row = self._session.scalar(wanted.limit(1))
+        return None if row is None else _record(row)
 
     def forget(self, machine_id: int) -> None:
         """Take one out to which no visit is left."""

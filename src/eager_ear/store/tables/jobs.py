@@ -14,7 +14,7 @@ from eager_ear.store.tables.base import Base, UtcDateTime, code_type, uuid_type
 class MachineRow(Base):
     """One machine, known once. `facts` is what the entries of all its visits say, by the case format's keys.
 
-    sheet : the service sheet that it goes by
+    sheet : the service sheet that it goes by; column_with : the machine that stands in one column with it
     """
 
     __tablename__ = "machines"
@@ -26,6 +26,7 @@ class MachineRow(Base):
     layout: Mapped[str | None] = mapped_column(code_type())
     facts: Mapped[dict[str, Any]] = mapped_column(JSON)
     sheet: Mapped[str | None] = mapped_column(uuid_type())
+    column_with: Mapped[str | None] = mapped_column(uuid_type(), index=True)
     changed_at: Mapped[datetime] = mapped_column(UtcDateTime, index=True)
 
 

@@ -66,10 +66,11 @@ def needs_of(work: UnitOfWork, found: FoldedJob) -> list[Need]:
         run = noted.facts.run_key
         # The mended machine is measured by itself, whatever its recordings are called.
         runs.setdefault(f"{AFTER}{run}" if found.visit.is_after(noted.at) else run, []).append(entry)
-    return [_need(run, recordings, machine) for run, recordings in sorted(runs.items())]
+    return [need_of(run, recordings, machine) for run, recordings in sorted(runs.items())]
 
 
-def _need(run: str, recordings: list[dict[str, Any]], machine: Machine) -> Need:
+def need_of(run: str, recordings: list[dict[str, Any]], machine: Machine) -> Need:
+    """What the measuring of one run depends on, under the checksum of all of it."""
     moving = recordings[0]["test"] in MOVING
     request: dict[str, Any] = {
         "machine": {key: getattr(machine, key) for key in MEASURED_BY} if moving else None,

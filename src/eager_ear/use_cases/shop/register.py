@@ -12,12 +12,16 @@ MOST_SUGGESTED = 6
 
 @dataclass(frozen=True, kw_only=True)
 class KnownMachine:
-    """A machine with its visits, newest first, what was surely found at each, by its id, and notes on its platform."""
+    """A machine with its visits, newest first, what was surely found at each, by its id, and notes on its platform.
+
+    column_with : the machine that stands in one column with it
+    """
 
     machine: MachineRecord
     visits: tuple[JobRecord, ...]
     found: Mapping[str, tuple[str, ...]]
     platform_notes: tuple[str, ...]
+    column_with: MachineRecord | None
 
 
 def known_machine(work: UnitOfWork, uuid: str) -> KnownMachine:
@@ -38,4 +42,10 @@ def _with_visits(work: UnitOfWork, machine: MachineRecord) -> KnownMachine:
     notes = tuple(work.entries.notes_about([job.id for job in visits], about="platform"))
     found = work.outcomes.found_at([job.id for job in visits])
     by_uuid = {job.uuid: found[job.id] for job in visits if job.id in found}
-    return KnownMachine(machine=machine, visits=visits, found=by_uuid, platform_notes=notes)
+    return KnownMachine(
+        machine=machine,
+        visits=visits,
+        found=by_uuid,
+        platform_notes=notes,
+        column_with=work.machines.in_column_with(machine),
+    )

@@ -151,6 +151,8 @@ class Pen:
                 raise NotNow(field="body.recording", reason="There is no such recording to remove.")
         if draft.kind == "fitted_used" and draft.body is not None:
             self._require_on_the_shelf(body)
+        if draft.kind == "machine" and body.get("column_with") is not None:
+            self._require_another(body["column_with"])
         if draft.kind == "machine" and body.get("known_as") is not None:
             if self._job.practice:
                 raise BadField(field="body.known_as", reason="cannot be told in a practice job: it stands by itself.")
@@ -158,6 +160,16 @@ class Pen:
                 self._work.machines.get(body["known_as"])
             except NotFound as exc:
                 raise BadField(field="body.known_as", reason="There is no such machine in the register.") from exc
+
+    def _require_another(self, uuid: str) -> None:
+        """The other machine of a column is one of the register, and not this one. Raises BadField."""
+        own = self._work.machines.by_id(self._job.machine_id)
+        try:
+            other = self._work.machines.get(uuid)
+        except NotFound as exc:
+            raise BadField(field="body.column_with", reason="There is no such machine in the register.") from exc
+        if other.id == own.id:
+            raise BadField(field="body.column_with", reason="is this very machine.")
 
     def _require_on_the_shelf(self, body: Mapping[str, Any]) -> None:
         """A used part can be fitted once, as what it is. Raises InputError."""

@@ -1,4 +1,4 @@
-"""Machines without a customer, used parts on a shelf, prices that hang on the platform, and everybody's own pace."""
+"""Machines without a customer, used parts, prices by platform, everybody's own pace, two machines of a column."""
 
 from __future__ import annotations
 
@@ -26,6 +26,9 @@ def upgrade() -> None:
         op.execute("ALTER TABLE prices DROP PRIMARY KEY, ADD PRIMARY KEY (code, platform)")
     if "pace" not in {column["name"] for column in there.get_columns("people")}:
         op.add_column("people", sa.Column("pace", sa.Float(53), nullable=True))
+    if "column_with" not in {column["name"] for column in there.get_columns("machines")}:
+        op.add_column("machines", sa.Column("column_with", code(36), nullable=True))
+        op.create_index("ix_machines_column_with", "machines", ["column_with"])
     if "used_parts" in there.get_table_names():
         return
     op.create_table(
@@ -46,6 +49,8 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_table("used_parts")
     op.drop_column("people", "pace")
+    op.drop_index("ix_machines_column_with", "machines")
+    op.drop_column("machines", "column_with")
     op.execute("DELETE FROM prices WHERE platform <> ''")
     op.execute("ALTER TABLE prices DROP PRIMARY KEY, ADD PRIMARY KEY (code)")
     op.drop_column("prices", "platform")

@@ -13,6 +13,14 @@ from eager_ear.web.schemas.base import Strict
 from eager_ear.web.schemas.visits.jobs import JobShortOut, MachineFacts
 
 
+class BesideIt(BaseModel):
+    """The other machine of a column."""
+
+    id: str
+    place: str
+    layout: str | None
+
+
 class MachineOut(BaseModel):
     """One machine, what is known of it, its visits, newest first, and what was surely found at each, by its id."""
 
@@ -23,9 +31,11 @@ class MachineOut(BaseModel):
     visits: list[JobShortOut]
     found: dict[str, list[str]]
     platform_notes: list[str]
+    column_with: BesideIt | None
 
     @classmethod
     def of(cls, known: KnownMachine) -> MachineOut:
+        other = known.column_with
         return cls(
             id=known.machine.uuid,
             place=known.machine.place,
@@ -34,6 +44,7 @@ class MachineOut(BaseModel):
             visits=[JobShortOut.of(job) for job in known.visits],
             found={job: list(faults) for job, faults in known.found.items()},
             platform_notes=list(known.platform_notes),
+            column_with=BesideIt(id=other.uuid, place=other.place, layout=other.layout) if other is not None else None,
         )
 
 

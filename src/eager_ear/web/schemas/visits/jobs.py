@@ -37,6 +37,7 @@ class MachineFacts(BaseModel):
     stacked: bool | None = None
     serial_note: str | None = None
     acquired: str | None = None
+    column_with: str | None = None
 
 
 class RecordingOut(BaseModel):
