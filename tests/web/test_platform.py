@@ -109,7 +109,7 @@ def test_two_machines_of_a_column_lead_to_each_other(api: httpx.Client) -> None:
     assert (beside(0), beside(1)) == (ids[1], ids[0])
     assert api.get(f"/api/jobs/{lower}").json()["machine"]["column_with"] == ids[1]
     itself = problem(write(api, lower, entry("machine", {"column_with": ids[0]})))
-    assert (itself["field"], itself["message"]) == ("body.column_with", "column_with: is this very machine.")
+    assert (itself["field"], itself["message"]) == ("body.column_with", "body.column_with: is this very machine.")
     nobody = problem(write(api, lower, entry("machine", {"column_with": new_id()})))
     assert "no such machine" in nobody["message"]
     # The other one is taken away for good: this one stands alone again.
