@@ -146,6 +146,16 @@ def test_spins_of_one_layout_are_laid_side_by_side(
     low = [b["db"] for b in found["comparison"]["bands"] if b["centre_hz"] < 250.0]
     assert np.mean(high) > np.mean(low) + 5.0
     assert found["comparison"]["shake"]["sigma_db"] >= 1.0
+    # The register lays the machine's own spins over each other, the older one first.
+    spins = api.get(f"/api/machines/{known}/spins").json()["spins"]
+    assert {s["job"] for s in spins} == {earlier, worn}
+    assert [s["at"] for s in spins] == sorted(s["at"] for s in spins)
+    for spin in spins:
+        rpm = [level["speed_rpm"] for level in spin["levels"]]
+        assert rpm == sorted(rpm)
+        # Spinning up it grows louder and shakes more, whatever is wrong with it.
+        heard = [level["sound_db"] for level in spin["levels"] if level["sound_db"] is not None]
+        assert heard[-1] > heard[0]
     # A job without a spin of its own, another layout, and a job that does not exist.
     assert "No spin of this job" in api.get(f"/api/jobs/{new_job(api)}/beside").json()["reason"]
     assert api.get(f"/api/jobs/{worn}/beside", params={"other": worn}).status_code == 404

@@ -109,6 +109,16 @@ export function useMachinesLike(place: string) {
   });
 }
 
+/** The spins of all visits to a machine, by speed, the oldest first. */
+export function useSpins(id: string) {
+  return useQuery({
+    queryKey: keys.spins(id),
+    queryFn: async () =>
+      unwrap(await client.GET("/api/machines/{machine_id}/spins", { params: { path: { machine_id: id } } })),
+    meta: { saidInPlace: true },
+  });
+}
+
 /** What the shop knows of machines like this job's; one that was opened without a signal is asked about later. */
 export function usePlatform(job: Job) {
   return useQuery({

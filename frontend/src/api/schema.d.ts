@@ -1022,6 +1022,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{machine_id}/spins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Spins
+         * @description The spins of all visits to a machine, by speed, the oldest first: what the years have done to it.
+         */
+        get: operations["spins_api_machines__machine_id__spins_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{machine_id}/all.zip": {
         parameters: {
             query?: never;
@@ -3389,6 +3409,18 @@ export interface components {
             /** Dwell Min */
             dwell_min: number;
         };
+        /**
+         * LevelAtSpeed
+         * @description What one spin is at one step of speed. sound_db : all bands together; shake_mm_s : None where not recorded
+         */
+        LevelAtSpeed: {
+            /** Speed Rpm */
+            speed_rpm: number;
+            /** Sound Db */
+            sound_db: number | null;
+            /** Shake Mm S */
+            shake_mm_s: number | null;
+        };
         /** LidPressCheck */
         LidPressCheck: {
             /**
@@ -5590,6 +5622,28 @@ export interface components {
         SpiderLookValues: {
             /** State */
             state?: ("sound" | "eaten" | "cracked") | null;
+        };
+        /**
+         * SpinOut
+         * @description The spin of one visit, by speed.
+         */
+        SpinOut: {
+            /** Job */
+            job: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Calibrated */
+            calibrated: boolean;
+            /** Levels */
+            levels: components["schemas"]["LevelAtSpeed"][];
+        };
+        /** SpinsOut */
+        SpinsOut: {
+            /** Spins */
+            spins: components["schemas"]["SpinOut"][];
         };
         /** SpringSeatsCheck */
         SpringSeatsCheck: {
@@ -13618,6 +13672,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineOut"];
+                };
+            };
+            /** @description Nobody is signed in on this device */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description A page from elsewhere asked, or the role does not allow it */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent stopped coming */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Something else was stored before, or it is not the time for it */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too much was sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server is not known by that name */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description What was sent cannot be used */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description Too many wrong passwords */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The server met something that it cannot handle */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description The database does not answer, or is busy: ask again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+            /** @description There is no room for further files */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"];
+                };
+            };
+        };
+    };
+    spins_api_machines__machine_id__spins_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpinsOut"];
                 };
             };
             /** @description Nobody is signed in on this device */

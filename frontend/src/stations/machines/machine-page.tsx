@@ -1,6 +1,7 @@
 import { Link, useParams } from "react-router";
 
-import { useCatalogue, useMachine } from "../../api/queries";
+import { useCatalogue, useMachine, useSpins } from "../../api/queries";
+import { linesOf, OverTheYears } from "../../marks/over-the-years";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { MachineData } from "./machine-data";
 import { machineWords } from "./machine-words";
@@ -52,11 +53,29 @@ export function MachinePage() {
           </ul>
         </section>
       ) : null}
+      <Years id={machine.data.id} />
       <h2 className="pb-2 text-xl">
         {visits.length} {visits.length === 1 ? "visit" : "visits"}
       </h2>
       <Visits visits={visits} found={machine.data.found} catalogue={catalogue.data} />
       <MachineData machine={machine.data} catalogue={catalogue.data} />
     </main>
+  );
+}
+
+/** What the years have done to it: the spins of its visits over each other, once there are two. */
+function Years({ id }: { id: string }) {
+  const spins = useSpins(id).data?.spins ?? [];
+  const shown = (["shake_mm_s", "sound_db"] as const).filter((quantity) => linesOf(spins, quantity).length > 1);
+  if (shown.length === 0) return null;
+  return (
+    <section aria-label="Over the years" className="pb-6">
+      <h2 className="pb-2 text-xl">Over the years</h2>
+      <div className="grid gap-6 lg:grid-cols-2">
+        {shown.map((quantity) => (
+          <OverTheYears key={quantity} spins={spins} quantity={quantity} />
+        ))}
+      </div>
+    </section>
   );
 }

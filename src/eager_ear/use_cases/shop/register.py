@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from eager_ear.core.curves import profile_of
+from eager_ear.core.signals.sound import LevelAtSpeed, levels_at_speeds
 from eager_ear.store import JobRecord, MachineRecord, UnitOfWork
 
 MOST_SUGGESTED = 6
@@ -49,3 +51,27 @@ def _with_visits(work: UnitOfWork, machine: MachineRecord) -> KnownMachine:
         platform_notes=notes,
         column_with=work.machines.in_column_with(machine),
     )
+
+
+@dataclass(frozen=True, kw_only=True)
+class SpinOfVisit:
+    """The spin of one visit, by speed. calibrated : its sound is in dB re 20 µPa, not only comparable in shape."""
+
+    job: JobRecord
+    levels: tuple[LevelAtSpeed, ...]
+    calibrated: bool
+
+
+def spins_of(work: UnitOfWork, uuid: str) -> list[SpinOfVisit]:
+    """The spins of all visits to a machine, oldest first. Raises NotFound."""
+    machine = work.machines.get(uuid)
+    visits = {job.id: job for job in work.jobs.of_machine(machine.id)}
+    out = []
+    for job_id, stored in work.measurements.profiles(list(visits)).items():
+        profile = profile_of({"profile": stored})
+        if profile is None:
+            continue
+        levels = levels_at_speeds(profile)
+        if levels:
+            out.append(SpinOfVisit(job=visits[job_id], levels=levels, calibrated=profile.calibrated))
+    return sorted(out, key=lambda spin: spin.job.created_at)

@@ -13,7 +13,7 @@ from eager_ear.core.machine import find_layout
 from eager_ear.core.signals.angle.order_amplitudes import order_curves
 from eager_ear.core.signals.dsp.transform import short_time_power
 from eager_ear.core.signals.run import measure_run
-from eager_ear.core.signals.sound.spin_profile import SpinProfile, compare_profiles, spin_profile
+from eager_ear.core.signals.sound.spin_profile import SpinProfile, compare_profiles, levels_at_speeds, spin_profile
 from eager_ear.core.signals.speed.spin_phases import Phases, cut_phases
 from eager_ear.core.simulate import draw_washer, record_washer
 from eager_ear.core.simulate.washer import Washer
@@ -86,6 +86,22 @@ def test_twice_the_unbalance_is_six_decibels_at_equal_speed() -> None:
     assert found.shake is not None
     assert found.shake.db == pytest.approx(6.02, abs=0.3)
     assert found.shake.is_clear
+
+
+def test_levels_by_speed_are_those_that_were_put_in() -> None:
+    """Sound that grows with the square of speed gains 12 dB an octave; twice the unbalance moves twice as fast."""
+    single, double = (levels_at_speeds(spun(shake=shake)) for shake in (1.0, 2.0))
+    rpm = [level.speed_rpm for level in single]
+    assert rpm == pytest.approx([rpm[0] * 2.0 ** (k / 4) for k in range(len(rpm))])
+    for one, two in zip(single, double, strict=True):
+        assert one.shake_mm_s is not None
+        assert two.shake_mm_s == pytest.approx(2.0 * one.shake_mm_s, rel=0.05)
+    octave = [
+        high.sound_db - low.sound_db
+        for low, high in zip(single, single[4:], strict=False)
+        if low.sound_db is not None and high.sound_db is not None
+    ]
+    assert np.median(octave) == pytest.approx(12.0, abs=1.5)
 
 
 def test_against_several_their_own_spread_counts() -> None:

@@ -33,9 +33,11 @@ from eager_ear.core.signals.sound.loudness import (
 )
 from eager_ear.core.signals.sound.spin_profile import (
     Difference,
+    LevelAtSpeed,
     ProfileComparison,
     SpinProfile,
     compare_profiles,
+    levels_at_speeds,
     spin_profile,
 )
 from eager_ear.core.signals.sound.time_stretch import slowed_down
@@ -46,6 +48,7 @@ __all__ = [
     "Heard",
     "LEAST_ABOVE_ROOM_DB",
     "LEAST_RANGE_DB",
+    "LevelAtSpeed",
     "LevelSlope",
     "ProfileComparison",
     "ProminentTone",
@@ -62,6 +65,7 @@ __all__ = [
     "for_the_ear",
     "frame_levels_db",
     "level_slope",
+    "levels_at_speeds",
     "most_prominent_tone",
     "one_turn_again",
     "orders_alone",

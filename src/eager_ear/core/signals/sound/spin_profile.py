@@ -49,6 +49,15 @@ class SpinProfile:
 
 
 @dataclass(frozen=True, kw_only=True)
+class LevelAtSpeed:
+    """What one spin is at one step of speed. sound_db : all bands together; shake_mm_s : None where not recorded"""
+
+    speed_rpm: float
+    sound_db: float | None
+    shake_mm_s: float | None
+
+
+@dataclass(frozen=True, kw_only=True)
 class Difference:
     """How far a spin lies above others, dB, with its standard error, and how many of them it exceeds clearly."""
 
@@ -217,3 +226,25 @@ def _together(told: Sequence[tuple[float, float]]) -> Difference:
         sigma = max(sigma, 1.4826 * float(np.median(np.abs(db - np.median(db)))))
     above = sum(d > CLEAR_SIGMAS * s for d, s in told)
     return Difference(db=float(np.median(db)), sigma_db=sigma, above=int(above))
+
+
+def levels_at_speeds(profile: SpinProfile) -> tuple[LevelAtSpeed, ...]:
+    """A spin step by step of speed, for one line beside others: sound of all bands, once-per-turn velocity.
+
+    Sound is in dB re 20 µPa where the microphone was calibrated, else re full scale; velocity is peak, in mm/s.
+    """
+    out = []
+    for step, levels, shake in zip(profile.step, profile.level_db, profile.shake_db, strict=True):
+        heard = levels[np.isfinite(levels)]
+        sound = 10.0 * np.log10(np.sum(10.0 ** (heard / 10.0))) if heard.size else None
+        felt = 10.0 ** (shake / 20.0) if np.isfinite(shake) else None
+        if sound is None and felt is None:
+            continue
+        out.append(
+            LevelAtSpeed(
+                speed_rpm=float(60.0 * 2.0 ** ((step + 0.5) / STEPS_PER_OCTAVE)),
+                sound_db=None if sound is None else round(float(sound), 1),
+                shake_mm_s=None if felt is None else round(float(felt), 3),
+            )
+        )
+    return tuple(out)

@@ -10,10 +10,10 @@ from fastapi.responses import StreamingResponse
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.shop.machine_data import export_machine, forget_machine, merge_machines
 from eager_ear.use_cases.shop.platform import platform_of
-from eager_ear.use_cases.shop.register import known_machine, machines_like
+from eager_ear.use_cases.shop.register import known_machine, machines_like, spins_of
 from eager_ear.web.actor import Acting
 from eager_ear.web.files_out import ZIP, zip_answer
-from eager_ear.web.schemas.shop.machines import ForgetIn, MachineOut, MachinesOut, MergeIn, PlatformOut
+from eager_ear.web.schemas.shop.machines import ForgetIn, MachineOut, MachinesOut, MergeIn, PlatformOut, SpinsOut
 from eager_ear.web.state import State
 
 router = APIRouter(prefix="/api", tags=["machines"])
@@ -30,6 +30,13 @@ def machines(state: State, place: str = Query(default="", max_length=200)) -> Ma
 def one_machine(machine_id: str, state: State) -> MachineOut:
     with UnitOfWork(state.database) as work:
         return MachineOut.of(known_machine(work, machine_id))
+
+
+@router.get("/machines/{machine_id}/spins")
+def spins(machine_id: str, state: State) -> SpinsOut:
+    """The spins of all visits to a machine, by speed, the oldest first: what the years have done to it."""
+    with UnitOfWork(state.database) as work:
+        return SpinsOut.of(spins_of(work, machine_id))
 
 
 @router.get("/machines/{machine_id}/all.zip", response_class=StreamingResponse, responses=ZIP)

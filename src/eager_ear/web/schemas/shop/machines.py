@@ -7,8 +7,9 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from eager_ear.core.signals.sound import LevelAtSpeed
 from eager_ear.use_cases.shop.platform import Because, Platform
-from eager_ear.use_cases.shop.register import KnownMachine
+from eager_ear.use_cases.shop.register import KnownMachine, SpinOfVisit
 from eager_ear.web.schemas.base import Strict
 from eager_ear.web.schemas.visits.jobs import JobShortOut, MachineFacts
 
@@ -45,6 +46,28 @@ class MachineOut(BaseModel):
             found={job: list(faults) for job, faults in known.found.items()},
             platform_notes=list(known.platform_notes),
             column_with=BesideIt(id=other.uuid, place=other.place, layout=other.layout) if other is not None else None,
+        )
+
+
+class SpinOut(BaseModel):
+    """The spin of one visit, by speed."""
+
+    job: str
+    at: datetime
+    calibrated: bool
+    levels: list[LevelAtSpeed]
+
+
+class SpinsOut(BaseModel):
+    spins: list[SpinOut]
+
+    @classmethod
+    def of(cls, spins: list[SpinOfVisit]) -> SpinsOut:
+        return cls(
+            spins=[
+                SpinOut(job=s.job.uuid, at=s.job.created_at, calibrated=s.calibrated, levels=list(s.levels))
+                for s in spins
+            ]
         )
 
 

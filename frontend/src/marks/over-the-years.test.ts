@@ -1,0 +1,32 @@
+import { expect, test } from "vitest";
+
+import { linesOf } from "./over-the-years";
+
+const level = (speed_rpm: number, sound_db: number | null, shake_mm_s: number | null) => ({
+  speed_rpm,
+  sound_db,
+  shake_mm_s,
+});
+const spin = (job: string, levels: ReturnType<typeof level>[]) => ({
+  job,
+  at: "2024-05-06T08:00:00Z",
+  calibrated: false,
+  levels,
+});
+
+test("a line holds what was recorded, and a spin without it is left out", () => {
+  const heard = spin("heard", [level(60, -50, null), level(120, -44, null), level(240, null, 3)]);
+  const felt = spin("felt", [level(60, null, 1), level(120, null, 2)]);
+  expect(linesOf([heard, felt], "sound_db")).toEqual([
+    {
+      job: "heard",
+      when: "2024-05",
+      points: [
+        { rpm: 60, value: -50 },
+        { rpm: 120, value: -44 },
+      ],
+    },
+  ]);
+  // One point is no line.
+  expect(linesOf([heard, felt], "shake_mm_s").map((line) => line.job)).toEqual(["felt"]);
+});
