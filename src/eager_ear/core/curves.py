@@ -33,9 +33,9 @@ def curves_dict(run: RunMeasurement | None) -> dict[str, Any]:
         ],
         "power_cut_s": run.phases.power_cut_s,
     }
-    if run.level_db is not None and run.roughness is not None:
+    if run.level_db is not None and run.level_scatter is not None:
         out["level_db"] = _plain(run.level_db, 1)
-        out["roughness"] = _plain(run.roughness, 3)
+        out["roughness"] = _plain(run.level_scatter, 3)
     if run.acceleration is not None:
         out["order_map"] = _order_map(run)
     if run.curves is not None:

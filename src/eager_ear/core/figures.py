@@ -42,9 +42,9 @@ def figures(run: RunMeasurement) -> dict[str, Any]:
     if run.slip is not None:
         out["belt_slip_pct"] = round(run.slip.slip_pct, 2)
         out["belt_slip_pct_sigma"] = round(run.slip.sigma_pct, 2)
-    if run.drag is not None:
-        out["coast_down_s"] = round(run.drag.time_to_rest_s, 2)
-        out["turns_to_rest"] = round(run.drag.turns_to_rest, 1)
+    if run.coast_down is not None:
+        out["coast_down_s"] = round(run.coast_down.time_to_rest_s, 2)
+        out["turns_to_rest"] = round(run.coast_down.turns_to_rest, 1)
     if run.phases is not None and run.phases.power_cut_s is not None:
         out["power_cut_s"] = round(run.phases.power_cut_s, 2)
     if run.persistence is not None:
@@ -94,9 +94,11 @@ def _sound_figures(run: RunMeasurement, out: dict[str, Any]) -> None:
             out["motor_starting_a"] = round(run.current.starting_a, 2)
     if run.hum is not None and run.hum.seconds > 0:
         out["hum_s"] = round(run.hum.seconds, 1)
-    if run.drag is not None:
-        out["drag_terms"] = [float(f"{v:.3g}") for v in (run.drag.coulomb, run.drag.viscous, run.drag.quadratic)]
-        out["drag_terms_sigma"] = [float(f"{v:.2g}") for v in run.drag.sigma]
+    if run.coast_down is not None:
+        out["drag_terms"] = [
+            float(f"{v:.3g}") for v in (run.coast_down.coulomb, run.coast_down.viscous, run.coast_down.quadratic)
+        ]
+        out["drag_terms_sigma"] = [float(f"{v:.2g}") for v in run.coast_down.sigma]
 
 
 def _order_amplitudes(run: RunMeasurement) -> dict[str, float]:

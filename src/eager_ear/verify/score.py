@@ -186,10 +186,10 @@ def _slip(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] | N
 
 
 def _coast(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] | None:
-    if run.drag is None or not simulated.washer.turns_drum:
+    if run.coast_down is None or not simulated.washer.turns_drum:
         return None
     true_s = simulated.rotation.rest_s - simulated.rotation.power_cut_s
-    return {"coast": run.drag.time_to_rest_s / true_s - 1.0}
+    return {"coast": run.coast_down.time_to_rest_s / true_s - 1.0}
 
 
 def _impacts(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] | None:

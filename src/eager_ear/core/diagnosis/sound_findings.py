@@ -226,10 +226,10 @@ def drum_still(finding: Finding, run: RunMeasurement) -> Reading | None:
 
 
 def drag(finding: Finding, run: RunMeasurement) -> Reading | None:
-    if run.drag is None or run.track is None:
+    if run.coast_down is None or run.track is None:
         return None
-    mean = 2 * math.pi * run.track.max_rpm / 60.0 / run.drag.time_to_rest_s
-    text = f"coasts to rest in {run.drag.time_to_rest_s:.0f} s, {run.drag.turns_to_rest:.0f} turns"
+    mean = 2 * math.pi * run.track.max_rpm / 60.0 / run.coast_down.time_to_rest_s
+    text = f"coasts to rest in {run.coast_down.time_to_rest_s:.0f} s, {run.coast_down.turns_to_rest:.0f} turns"
     return read_number(finding, mean, sigma=0.1 * mean, text=text, source="sound")
 
 

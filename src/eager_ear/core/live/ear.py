@@ -150,7 +150,7 @@ class LiveEar:
             low_s = end_s - 0.5 * FRAME_S + 0.5 * LOW_LINES_FRAME_S
             frames = Frames(
                 motion=motion if self._follows_motion else None,
-                swelling=sound.level_nats.ending_at(end_s, count=follower.swelling_length) if sound else None,
+                modulation=sound.level_nats.ending_at(end_s, count=follower.modulation_length) if sound else None,
                 low=sound.slow.ending_at(low_s, count=follower.low_length) if sound else None,
             )
             speed = follower.step(frames)

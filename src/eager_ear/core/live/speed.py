@@ -183,12 +183,12 @@ class _LowLinesReader:
 class Frames:
     """What the sensors showed in the frame that ends now; None for what there is not.
 
-    motion : array [shape=(3, n), m/s²]; swelling : array [shape=(n,)], logarithm of the sound's mean square
+    motion : array [shape=(3, n), m/s²]; modulation : array [shape=(n,)], logarithm of the sound's mean square
     low : array [shape=(n,)], slow sound around the frame's middle
     """
 
     motion: FloatArray | None
-    swelling: FloatArray | None
+    modulation: FloatArray | None
     low: FloatArray | None
 
 
@@ -216,7 +216,7 @@ class SpeedFollower:
         self._drum = drum
         candidates = self._candidates_hz
         self._motion = _SweptReader(rate_hz=motion_rate_hz, candidates_hz=candidates) if motion_rate_hz else None
-        self._swelling = _SweptReader(rate_hz=level_rate_hz, candidates_hz=candidates) if level_rate_hz else None
+        self._modulation = _SweptReader(rate_hz=level_rate_hz, candidates_hz=candidates) if level_rate_hz else None
         self._low = (
             _LowLinesReader(rate_hz=slow_rate_hz, candidates_hz=candidates, mains_hz=mains_hz) if slow_rate_hz else None
         )
@@ -229,8 +229,8 @@ class SpeedFollower:
         self._lowest_hz, self._highest_hz = np.inf, 0.0
 
     @property
-    def swelling_length(self) -> int:
-        return self._swelling.comb.length if self._swelling else 0
+    def modulation_length(self) -> int:
+        return self._modulation.comb.length if self._modulation else 0
 
     @property
     def low_length(self) -> int:
@@ -245,10 +245,10 @@ class SpeedFollower:
             score += self._motion.score(frames.motion, level_db=level)
         share = SOUND_BESIDE_VIBRATION if felt else 1.0
         turning = score
-        if self._swelling is not None and frames.swelling is not None:
-            level_db = float(np.mean(frames.swelling)) * 10.0 / np.log(10.0)
-            swelling = frames.swelling - frames.swelling.mean()
-            modulation_score = self._swelling.score(swelling[None], level_db=level_db)
+        if self._modulation is not None and frames.modulation is not None:
+            level_db = float(np.mean(frames.modulation)) * 10.0 / np.log(10.0)
+            modulation = frames.modulation - frames.modulation.mean()
+            modulation_score = self._modulation.score(modulation[None], level_db=level_db)
             # As in a whole recording: only what a motor alone cannot do proves that the drum turns.
             turning = score.copy() if felt else modulation_score
             score += np.float32(share * MODULATION_WEIGHT[self._drum]) * modulation_score

@@ -54,11 +54,11 @@ from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.sound import (
     LEAST_RANGE_DB,
     frame_levels_db,
+    level_scatter,
     level_slope,
     most_prominent_tone,
     rest_after_fall_s,
     resting_stretches,
-    roughness,
     spin_profile,
     third_octave_levels,
 )
@@ -124,7 +124,7 @@ def measure_run(
         _noted(out, [heard_second_machine(sound.low, track=out.track, rests=out.rests)], chosen.audio_name)
     on_stage("orders")
     _measure_vibration(out, chosen, layout, out.track, phases, moved_s)
-    out.drag = out.attempt(lambda: fit_coast_down(out.track, phases=phases) if out.track else None)
+    out.coast_down = out.attempt(lambda: fit_coast_down(out.track, phases=phases) if out.track else None)
     if sound is not None:
         _measure_sound(out, sound, machine, layout, phases, on_stage)
     else:
@@ -202,7 +202,7 @@ def _measure_phases(
 ) -> Phases:
     if sound is not None:
         out.level_db = frame_levels_db(sound.spectrum, start_s=sound.start_s, t_s=track.t_s)
-        out.roughness = roughness(sound.spectrum, start_s=sound.start_s, t_s=track.t_s)
+        out.level_scatter = level_scatter(sound.spectrum, start_s=sound.start_s, t_s=track.t_s)
     still_s = rest_after_fall_s(track)
     quiet = resting_stretches(t_s=track.t_s, known=track.known, level_db=out.level_db, acceleration=chosen.acceleration)
     out.rests = tuple((max(a, still_s), b) for a, b in quiet if b > still_s)

@@ -50,7 +50,7 @@ class RunMeasurement:
     stop_hits: StopHits | None = None
     growth: GrowthFit | None = None
     turn_motion: TurnMotion | None = None
-    drag: CoastDownFit | None = None
+    coast_down: CoastDownFit | None = None
     spectra: tuple[EnvelopeSpectrum, ...] = ()
     race_lines: tuple[RaceLine, ...] = ()
     bearings_known: bool = False
@@ -65,7 +65,7 @@ class RunMeasurement:
     profile: SpinProfile | None = None
     tone: ProminentTone | None = None
     level_db: FloatArray | None = None
-    roughness: FloatArray | None = None
+    level_scatter: FloatArray | None = None
     audio_name: str | None = None
     audio_start_s: float = 0.0
     acceleration: EvenAcceleration | None = None

@@ -14,10 +14,10 @@ from eager_ear.core.signals.dsp.low_band import LowBand
 from eager_ear.core.signals.dsp.transform import Spectrogram, short_time_power
 from eager_ear.core.signals.sound.levels import (
     frame_levels_db,
+    level_scatter,
     level_slope,
     rest_after_fall_s,
     resting_stretches,
-    roughness,
 )
 from eager_ear.core.signals.speed.spin_phases import Phases, cut_phases
 from eager_ear.core.signals.types import AudioSignal
@@ -117,8 +117,8 @@ def test_hammering_is_rough_and_steady_noise_is_not() -> None:
     steady = np.random.default_rng(1).standard_normal(T_S.size)
     hammer = steady * (0.05 + (np.mod(T_S, 0.11) < 0.02))
     at = np.array([10.0, 20.0, 30.0])
-    assert roughness(heard(steady), start_s=0.0, t_s=at).max() < 0.1
-    assert roughness(heard(hammer), start_s=0.0, t_s=at).min() > 0.5
+    assert level_scatter(heard(steady), start_s=0.0, t_s=at).max() < 0.1
+    assert level_scatter(heard(hammer), start_s=0.0, t_s=at).min() > 0.5
 
 
 def test_rest_is_where_all_is_quiet_and_only_if_something_was_loud() -> None:

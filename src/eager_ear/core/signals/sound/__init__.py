@@ -4,10 +4,10 @@ from eager_ear.core.signals.sound.levels import (
     LEAST_RANGE_DB,
     LevelSlope,
     frame_levels_db,
+    level_scatter,
     level_slope,
     rest_after_fall_s,
     resting_stretches,
-    roughness,
 )
 from eager_ear.core.signals.sound.listening import (
     Heard,
@@ -71,7 +71,7 @@ __all__ = [
     "orders_alone",
     "rest_after_fall_s",
     "resting_stretches",
-    "roughness",
+    "level_scatter",
     "samples_between",
     "slowed_down",
     "spin_profile",

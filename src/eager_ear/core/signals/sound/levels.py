@@ -52,7 +52,7 @@ def frame_levels_db(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -
     return np.asarray(np.interp(t_s, spectrum.t_s + start_s, smooth, left=np.nan, right=np.nan))
 
 
-def roughness(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> FloatArray:
+def level_scatter(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> FloatArray:
     """Frame-to-frame scatter of the level above 1 kHz, 0 (steady noise) to 1 (hammering) [shape like t_s].
 
     The standard deviation of the level in dB over half a second, less what Gaussian noise in that band shows.
