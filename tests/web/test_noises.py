@@ -43,7 +43,7 @@ def test_the_phases_of_one_machine_are_heard_and_a_growl_is_no_whine(api: httpx.
 @pytest.mark.parametrize(
     "path",
     [
-        "top_coupler/growl_in_spin/wash",
+        "top_coupler/growl_in_spin/drain",
         "front_belt/growl_in_spin/fill",
         "front_belt/clothes_wet/ramp",
         "front_belt/roars/ramp",

@@ -1,5 +1,6 @@
 """Washers that sound and shake, for demo, tests and training. The analysis never imports this package."""
 
+from eager_ear.core.simulate.agitation import simulate_agitation
 from eager_ear.core.simulate.by_hand import simulate_hand_turn
 from eager_ear.core.simulate.clamp import with_clamp
 from eager_ear.core.simulate.corners import simulate_corners
@@ -14,6 +15,7 @@ __all__ = [
     "effective_damping",
     "faults_of_layout",
     "record_washer",
+    "simulate_agitation",
     "simulate_case",
     "simulate_corners",
     "simulate_hand_turn",

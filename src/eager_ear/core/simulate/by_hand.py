@@ -36,6 +36,11 @@ def simulate_hand_turn(
     rotation = _turned(lasts_s)
     shaking = shake(washer, rotation, position="top_centre", rng=rng)
     sound = sound_at_machine(washer, rotation, shaking, sample_rate_hz=RATE_HZ, mains_hz=MAINS_HZ, rng=rng)
+    return at_half_scale(sound)
+
+
+def at_half_scale(sound: FloatArray) -> AudioSignal:
+    """Sound at `RATE_HZ` with its loudest sample at half of full scale."""
     loudest = max(float(np.max(np.abs(sound))), 1e-9)
     return AudioSignal(samples=(0.5 * sound / loudest).astype(np.float32), sample_rate_hz=RATE_HZ)
 

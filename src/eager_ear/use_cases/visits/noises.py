@@ -18,15 +18,15 @@ from eager_ear.core.errors import UnknownCode
 from eager_ear.core.machine import LAYOUTS
 from eager_ear.core.signals.sound import Heard, for_the_ear
 from eager_ear.core.signals.types import AudioSignal
-from eager_ear.core.simulate import faults_of_layout, simulate_case, simulate_hand_turn
+from eager_ear.core.simulate import faults_of_layout, simulate_agitation, simulate_case, simulate_hand_turn
 from eager_ear.core.units import FloatArray
 
 SEED = 3
 LENGTH_S = 4.0
-# Phases of a spin test, which is what the simulator makes, and a drum turned by hand. Before it spins a front loader
-# tumbles as it does in the wash; how a top loader agitates is not simulated.
+# Phases of a spin test, a drum turned by hand, and the wash: before it spins a front loader tumbles as it does in the
+# wash; how a top loader agitates is made by itself.
 SPIN_PHASES = ("spin_start", "ramp", "full_speed", "coast_down")
-HAND_TURN = "hand_turn"
+HAND_TURN, WASH = "hand_turn", "wash"
 TUMBLE_RPM = 25.0
 # Where a spin has begun in earnest, and where its ramp is nearly over, as shares of the fastest.
 BEGUN, NEARLY_THERE = 0.15, 0.85
@@ -37,11 +37,11 @@ STAGES = {"begun": 0.2, "well_on": 0.5, "far_gone": 0.95}
 
 def heard_phases(layout: str) -> tuple[str, ...]:
     """When a machine of that layout can be heard."""
-    return (HAND_TURN, *_of_spin(layout))
+    return (HAND_TURN, WASH, *SPIN_PHASES) if layout in LAYOUTS else ()
 
 
 def _of_spin(layout: str) -> tuple[str, ...]:
-    return ("wash", *SPIN_PHASES) if LAYOUTS[layout].drum == "front" else SPIN_PHASES
+    return (WASH, *SPIN_PHASES) if LAYOUTS[layout].drum == "front" else SPIN_PHASES
 
 
 def example_fault(symptom: Symptom, *, layout: str, knowledge: Knowledge) -> str | None:
@@ -115,8 +115,12 @@ def made_up(layout: str, fault: str, strength: float) -> dict[str, Heard]:
     for phase in _of_spin(layout):
         first = int(max(0.0, _begin_s(spin.drum_rpm, truth["power_cut_s"], phase)) * rate)
         out[phase] = for_the_ear(sound.samples[first : first + int(LENGTH_S * rate)], sample_rate_hz=rate)
-    by_hand = simulate_hand_turn(layout=layout, faults=[fault], seed=SEED, strength=strength, lasts_s=LENGTH_S)
-    out[HAND_TURN] = for_the_ear(by_hand.samples, sample_rate_hz=by_hand.sample_rate_hz)
+    alone = {HAND_TURN: simulate_hand_turn}
+    if WASH not in out:
+        alone[WASH] = simulate_agitation
+    for phase, simulate in alone.items():
+        made = simulate(layout=layout, faults=[fault], seed=SEED, strength=strength, lasts_s=LENGTH_S)
+        out[phase] = for_the_ear(made.samples, sample_rate_hz=made.sample_rate_hz)
     return out
 
 
@@ -125,7 +129,7 @@ def _begin_s(drum_rpm: FloatArray, power_cut_s: float, phase: str) -> float:
     top = float(rpm.max())
     if phase == "coast_down":
         return power_cut_s + 0.3
-    if phase == "wash":
+    if phase == WASH:
         return float(t_s[np.argmax(rpm > TUMBLE_RPM)])
     if phase == "full_speed":
         return min(power_cut_s, float(t_s[np.flatnonzero(rpm > 0.98 * top)[-1]])) - LENGTH_S
