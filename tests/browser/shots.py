@@ -18,13 +18,14 @@ from tests.support import ROOT, RunningServer, chromium, microphone_file, phone_
 WIDE = (1280, 800)
 TABLET = (820, 1180)
 PHONE = (390, 844)
-BEARING, SPIDER, BELT, COLUMN = "Boatyard", "machine 2", "Lock cottage 3", "Hostel"
+BEARING, SPIDER, BELT, COLUMN, OWN = "Boatyard", "machine 2", "Lock cottage 3", "Hostel", "traded in"
 RECORDING = "spin-recording-phone"
-FILL, STORY = "hands-fill-phone", "story-phone"
+STORY = "story-phone"
+# A picture of the machine of a job, by the words that the job's place is known by.
+ITS_MACHINE = "machine"
 VIEWS = {
     "board": ("/", WIDE, False),
     "story": (f"/jobs/{{{BEARING}}}/story", WIDE, False),
-    "machines": ("/machines", WIDE, False),
     "hands": (f"/jobs/{{{SPIDER}}}/hands", WIDE, False),
     "hands-gap-phone": (f"/jobs/{{{SPIDER}}}/hands/drum_gap_round", PHONE, False),
     "spin": (f"/jobs/{{{BEARING}}}/spin", WIDE, True),
@@ -32,6 +33,8 @@ VIEWS = {
     "call": (f"/jobs/{{{BEARING}}}/call", WIDE, False),
     "call-spider-tablet": (f"/jobs/{{{SPIDER}}}/call", TABLET, False),
     "cost": (f"/jobs/{{{BEARING}}}/cost", WIDE, False),
+    "cost-own": (f"/jobs/{{{OWN}}}/cost", WIDE, False),
+    ITS_MACHINE: (f"/machines/{{{BEARING}}}", WIDE, False),
     "strip": (f"/jobs/{{{BEARING}}}/strip", WIDE, False),
     "strip-phone": (f"/jobs/{{{BEARING}}}/strip", PHONE, False),
     "proof": (f"/jobs/{{{COLUMN}}}/proof", WIDE, False),
@@ -42,12 +45,14 @@ VIEWS = {
 
 
 def addressed(page: Page, url: str, path: str) -> str:
-    """The path with the job's id in the place of the words that its place is known by."""
+    """The path with the id of the job, or of its machine, in the place of the words that its place is known by."""
     if "{" not in path:
         return path
     words = path[path.index("{") + 1 : path.index("}")]
     jobs = page.request.get(f"{url}/api/jobs").json()["jobs"]
-    job = next(j["id"] for j in jobs if words in j["place"])
+    job = min((j for j in jobs if words in j["place"]), key=lambda j: len(j["place"]))["id"]
+    if path.startswith("/machines"):
+        job = page.request.get(f"{url}/api/jobs/{job}").json()["machine_id"]
     return path.replace(f"{{{words}}}", job)
 
 
@@ -66,15 +71,8 @@ def take(browser: Browser, url: str, folder: Path, names: list[str]) -> None:
 
 
 def take_entries(browser: Browser, url: str, folder: Path, names: list[str]) -> None:
-    """What is only seen while it is entered: the wait of a staged fill, noises to point at."""
+    """What is only seen while it is entered: noises to point at."""
     page = browser.new_page(viewport={"width": PHONE[0], "height": PHONE[1]}, locale="en-GB")
-    if not names or FILL in names:
-        body = {"id": new_id(), "entries": [machine("Toll bridge", layout="top_coupler"), told("leak_centre")]}
-        job = page.request.post(f"{url}/api/jobs", data=body).json()["job"]["id"]
-        page.goto(f"{url}/jobs/{job}/hands/staged_fill")
-        page.get_by_role("button", name="Filled: begin the wait").click()
-        page.wait_for_selector("[role=timer]")
-        page.screenshot(path=str(folder / f"{FILL}.png"))
     if not names or STORY in names:
         body = {"id": new_id(), "entries": [machine("Toll bridge", layout="front_belt")]}
         job = page.request.post(f"{url}/api/jobs", data=body).json()["job"]["id"]

@@ -59,6 +59,18 @@ DEMO_JOBS = (
         age_years=9,
     ),
     DemoJob(
+        place="Boatyard, workshop front loader, a year ago",
+        layout="front_belt",
+        hours_ago=24.0 * 370,
+        seed=7,
+        fault="drum_bearing",
+        strength=0.2,
+        symptoms=("whine_in_spin",),
+        note="Whines a little at full speed.",
+        checks=(("hand_turn", {"feel": "smooth", "turns_after_flick": 2.0}),),
+        age_years=8,
+    ),
+    DemoJob(
         place="Campsite laundry hut, machine 2",
         layout="front_direct",
         hours_ago=2.0,

@@ -20,6 +20,8 @@ from eager_ear.use_cases.visits.pen import Sender
 
 SIGNED = "M40 120L80 60L110 130L150 70L190 120L260 90L330 118L420 80"
 MINUTE = timedelta(minutes=1)
+TABLET = "workshop tablet"
+BOATYARD = "Boatyard, workshop front loader"
 
 
 class _Teller:
@@ -34,7 +36,7 @@ class _Teller:
             "id": uuid7(self._at),
             "kind": kind,
             "made_at": self._at.isoformat(),
-            "device": "workshop tablet",
+            "device": TABLET,
             "body": body,
         }
         written = write_entries(
@@ -62,6 +64,13 @@ class _Teller:
         codes = [o.code for o in offered.offer.options]
         self.say("offered", options=options)
         self.say("decided", option=codes.index(wanted), answer=answer, **more)
+
+    def same_machine_as(self, case_id: str) -> None:
+        """A visit to the machine of another job of the village."""
+        with UnitOfWork(self._database) as work:
+            other = next(job for job in work.jobs.newest(limit=50) if job.case_id == case_id)
+            machine = work.machines.by_id(other.machine_id)
+        self.say("machine", known_as=machine.uuid)
 
     def plan(self) -> tuple[list[tuple[str, str]], list[str]]:
         """Steps off with the first group of each, and everything of the way back."""
@@ -130,6 +139,12 @@ def _workaround_with_shims(tell: _Teller, layout: str) -> None:
         tell.say("follow_up", due=(today + timedelta(days=days)).isoformat(), what=what)
 
 
+def _a_year_ago(tell: _Teller, _: str) -> None:
+    tell.same_machine_as(BOATYARD)
+    tell.say("note", text="Whines. Play small. They want to wait: listen again every few weeks.", about="cost")
+    tell.say("closed", outcome="declined", why="Waits until the season is over.")
+
+
 def _taken_in(tell: _Teller, _: str) -> None:
     tell.say("taken_in", how="traded_in", paid=2500, currency="EUR", history="From the mill's flat, said to walk.")
     for row, result in (("clean", "bad"), ("lock", "good"), ("own_test", "good"), ("codes", "good"), ("spin", "bad")):
@@ -146,7 +161,8 @@ def _taken_apart(tell: _Teller, _: str) -> None:
 
 
 STORIES: Mapping[str, Callable[[_Teller, str], None]] = {
-    "Boatyard, workshop front loader": _bearing_in_mid_strip,
+    BOATYARD: _bearing_in_mid_strip,
+    f"{BOATYARD}, a year ago": _a_year_ago,
     "Lock keeper's house": _refused_gearcase,
     "Hostel, basement column": _coupler_done_in_a_column,
     "Rowing club, boathouse": _workaround_with_shims,
@@ -156,7 +172,7 @@ STORIES: Mapping[str, Callable[[_Teller, str], None]] = {
 
 
 def tell_repairs(database: Database, knowledge: Knowledge) -> None:
-    """Tell how far the demo's repairs are. A job that holds an answer already is left as it is."""
+    """Tell how far the demo's repairs are. A job of which something was told already is left as it is."""
     for job in list(_untold(database)):
         layout = job.summary.layout
         if layout is not None:
@@ -170,6 +186,6 @@ def _untold(database: Database) -> Iterator[JobRecord]:
         untold = [
             job
             for job in jobs
-            if job.case_id in STORIES and not any(e.kind == "decided" for e in work.entries.of_job(job.id))
+            if job.case_id in STORIES and not any(e.device == TABLET for e in work.entries.of_job(job.id))
         ]
     yield from untold
