@@ -81,6 +81,25 @@ def test_a_used_part_is_offered_to_its_layout_and_fitted_once(api: httpx.Client)
     assert stock(api)["parts"] == []
 
 
+def test_papers_say_what_is_used_and_as_what_it_is_sold(api: httpx.Client) -> None:
+    _, kept = a_donor(api)
+    job = open_job(
+        api,
+        machine("Shed 2", layout="top_coupler", age_years=3.0),
+        entry("taken_in", {"how": "bought"}),
+        entry("fitted_used", {"kept": kept, "part": "motor"}),
+        *intake(clean="bad", lock="good", own_test="good", codes="good", spin="good"),
+    )
+    for paper in ("report.pdf", "label.pdf", "quote.pdf"):
+        assert api.get(f"/api/jobs/{job}/{paper}").status_code == 200, paper
+    told = len(api.get(f"/api/jobs/{job}/label.pdf").content)
+    # A customer's has no grade on its label, and without a used part there is none to be named.
+    write(api, job, entry("taken_in", {"how": "customers"}))
+    ungraded = len(api.get(f"/api/jobs/{job}/label.pdf").content)
+    plain = open_job(api, machine("Shed 2", layout="top_coupler", age_years=3.0))
+    assert told > ungraded > len(api.get(f"/api/jobs/{plain}/label.pdf").content)
+
+
 def test_practice_keeps_nothing_on_the_shelf(api: httpx.Client) -> None:
     kept = entry("kept_part", {"part": "motor", "condition": "tested"})
     body = {"id": kept["id"][:-1] + "0", "practice": True, "entries": [machine(layout="top_coupler"), kept]}

@@ -23,6 +23,7 @@ class ReportFacts:
     suspects : short names with their chances; found : what was really there, empty where nobody is sure
     done : names of the repairs; renewed : parts; workaround : a bench-made fix is in the machine
     proofs : tests with how they stand and why one was left out; compared : the machine before and after, in a sentence
+    used : parts that were fitted used, each with its condition; graded : of a machine that is sold, with its reasons
     old_parts : that came out, and what became of each
     pegs : quantities before and after with their texts; due : days with what is done then
     """
@@ -44,6 +45,8 @@ class ReportFacts:
     pegs: Sequence[tuple[str, str, str]]
     advice: Sequence[str]
     due: Sequence[tuple[date, str]]
+    used: Sequence[str] = ()
+    graded: str = ""
 
 
 ENDED = {
@@ -72,12 +75,14 @@ def report_pdf(facts: ReportFacts, *, size: Size) -> bytes:
             sheet.words(f"{finding[0].upper()}{finding[1:]}.")
         sheet.ln(2.0)
         sheet.bars([(name, chance, percent(chance)) for name, chance in facts.suspects[:MOST_SUSPECTS]])
-    if facts.done or facts.renewed:
+    if facts.done or facts.renewed or facts.used:
         sheet.heading("What was done")
         for name in facts.done:
             sheet.words(name)
         if facts.renewed:
             sheet.words(f"Renewed: {', '.join(facts.renewed)}.")
+        if facts.used:
+            sheet.words(f"Fitted used: {', '.join(facts.used)}.")
         for name, fate in facts.old_parts:
             sheet.words(f"Old {name.lower()}: {fate}.")
     if facts.workaround:
@@ -86,6 +91,9 @@ def report_pdf(facts: ReportFacts, *, size: Size) -> bytes:
             "stopped at once if it bangs, walks or leaks.",
             bold=True,
         )
+    if facts.graded:
+        sheet.heading("As what it is sold")
+        sheet.words(facts.graded)
     if facts.proofs or facts.compared:
         sheet.heading("How it was proved")
         if facts.compared:
@@ -121,6 +129,10 @@ def label_pdf(facts: ReportFacts, *, size: Size) -> bytes:
         sheet.words("; ".join(facts.done))
     if facts.renewed:
         sheet.words(f"New: {', '.join(facts.renewed)}")
+    if facts.used:
+        sheet.words(f"Used: {', '.join(facts.used)}")
+    if facts.graded:
+        sheet.words(facts.graded)
     if facts.workaround:
         sheet.words("WORKAROUND INSIDE. Witness mark set: look at it before each further heavy load.", bold=True)
     left_out = [name for name, state, _ in facts.proofs if state != "passed"]

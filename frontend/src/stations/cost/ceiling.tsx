@@ -1,9 +1,8 @@
 import type { OfferData, Schemas } from "../../api/client";
 import { useCatalogue } from "../../api/queries";
 import { digitsOf, money } from "../../lib/money";
-import { Button } from "../../ui/button";
 import { Slider } from "../../ui/slider";
-import type { Tried } from "./share-rule";
+import { BackToOwn, type Tried } from "./share-rule";
 
 /** The most that may be put into a machine without a customer, as a sum to be played with: nothing of it is kept. */
 export function Ceiling({
@@ -76,15 +75,7 @@ export function Ceiling({
           onTry({ ...tried, margin: value * unit });
         }}
       />
-      {Object.keys(tried).length > 0 ? (
-        <Button
-          onClick={() => {
-            onTry({});
-          }}
-        >
-          Back to the shop’s own numbers
-        </Button>
-      ) : null}
+      <BackToOwn tried={tried} onTry={onTry} />
     </section>
   );
 }

@@ -52,16 +52,22 @@ export function ShareRule({ offer, tried, onTry }: { offer: OfferData; tried: Tr
           onTry({ ...tried, share_percent });
         }}
       />
-      {Object.keys(tried).length > 0 ? (
-        <Button
-          onClick={() => {
-            onTry({});
-          }}
-        >
-          Back to the shop’s own numbers
-        </Button>
-      ) : null}
+      <BackToOwn tried={tried} onTry={onTry} />
     </section>
+  );
+}
+
+/** Leads out of playing with the numbers, once one was moved. */
+export function BackToOwn({ tried, onTry }: { tried: Tried; onTry: (tried: Tried) => void }) {
+  if (Object.keys(tried).length === 0) return null;
+  return (
+    <Button
+      onClick={() => {
+        onTry({});
+      }}
+    >
+      Back to the shop’s own numbers
+    </Button>
   );
 }
 

@@ -29,7 +29,7 @@ from eager_ear.core.visit import Visit
 from eager_ear.store import JobRecord, UnitOfWork, UsedPartRecord
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.shop.shop import platforms_of, shop_of
-from eager_ear.use_cases.shop.stock import state_of
+from eager_ear.use_cases.shop.stock import paid_for, state_of
 from eager_ear.use_cases.visits.folding import FoldedJob, folded
 
 AGE = Number(low=0, high=80)
@@ -129,11 +129,10 @@ def also_for(
 
 def _taken(found: FoldedJob, question: Question, *, shop: Shop, knowledge: Knowledge) -> Taken | None:
     """How a machine without a customer stands; None where it has one."""
-    taken_in = found.visit.stock.taken_in
-    if taken_in is None:
+    if found.visit.stock.taken_in is None:
         return None
-    paid = int(taken_in.get("paid") or 0) if taken_in.get("currency", shop.currency) == shop.currency else 0
-    return Taken(paid=shop.money(paid), state=state_of(found.visit, chances=question.chances, knowledge=knowledge))
+    state = state_of(found.visit, chances=question.chances, knowledge=knowledge)
+    return Taken(paid=paid_for(found.visit, shop=shop), state=state)
 
 
 def _question(work: UnitOfWork, job: JobRecord, found: FoldedJob, *, knowledge: Knowledge) -> Question:

@@ -18,6 +18,8 @@ from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.repairs.offering import offer_for
 from eager_ear.use_cases.repairs.proving import TestState, proof_for
 from eager_ear.use_cases.repairs.stripping import strip_for
+from eager_ear.use_cases.shop.shop import shop_of
+from eager_ear.use_cases.shop.stock import graded_of
 from eager_ear.use_cases.visits.folding import folded
 
 # A note about an old part says what became of it.
@@ -71,6 +73,7 @@ def _report_facts(work: UnitOfWork, job: JobRecord, knowledge: Knowledge) -> Rep
     result = work.calls.get(job.call.id).result if job.call is not None else {"suspects": []}
     ending = work.outcomes.of_job(job.id)
     chances = ending.called if ending is not None else {s["fault"]: s["probability"] for s in result["suspects"]}
+    parts, used = knowledge.repair.parts, _used(work, visit)
     ranked = sorted(chances.items(), key=lambda item: -item[1])
     called = f"{knowledge.faults[ranked[0][0]].name.lower()}, {percent(ranked[0][1])}." if ranked else "nothing yet."
     compared = proving.before_after
@@ -84,7 +87,9 @@ def _report_facts(work: UnitOfWork, job: JobRecord, knowledge: Knowledge) -> Rep
         suspects=[(knowledge.faults[fault].short, chance) for fault, chance in ranked],
         found=[knowledge.faults[f].name for f in found_in(visit) or ()],
         done=[path.name for path in paths],
-        renewed=[knowledge.repair.parts[code].name for code in _merged_parts(paths)],
+        renewed=[parts[code].name for code in _merged_parts(paths) if code not in used],
+        used=[f"{parts[code].name}, {condition.replace('_', ' ')}" for code, condition in used.items()],
+        graded=_graded(work, job, visit, knowledge),
         old_parts=_old_parts(visit, knowledge),
         workaround=ended == "workaround",
         proofs=[(t.test.name, _stands(t), t.left_out) for t in proving.tests if not t.optional] if mended else (),
@@ -93,6 +98,23 @@ def _report_facts(work: UnitOfWork, job: JobRecord, knowledge: Knowledge) -> Rep
         advice=proving.advice,
         due=[(date.fromisoformat(str(f["due"])), str(f["what"])) for f in visit.proof.follow_ups if not f.get("done")],
     )
+
+
+def _used(work: UnitOfWork, visit: Visit) -> dict[str, str]:
+    """Parts that were fitted used, by their codes, with their condition."""
+    found = (work.used_parts.find(entry) for entry in visit.stock.fitted)
+    return {part.part: part.condition for part in found if part is not None}
+
+
+def _graded(work: UnitOfWork, job: JobRecord, visit: Visit, knowledge: Knowledge) -> str:
+    """The grade of a machine that is sold, with what keeps it from a better one; nothing for a customer's."""
+    if visit.stock.taken_in is None:
+        return ""
+    shop = shop_of(work, repair=knowledge.repair)
+    graded = graded_of(work, job, visit, shop=shop, knowledge=knowledge)
+    name = knowledge.repair.stock.grades[graded.code].name
+    why = f": {'; '.join(graded.why)}" if graded.why else ""
+    return f"Grade {graded.code}, {name}{why}."
 
 
 def _old_parts(visit: Visit, knowledge: Knowledge) -> list[tuple[str, str]]:

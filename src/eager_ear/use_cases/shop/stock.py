@@ -43,11 +43,16 @@ def stock_of(work: UnitOfWork, *, knowledge: Knowledge) -> StockShown:
         visit = folded(work, job, knowledge=knowledge).visit
         graded = graded_of(work, job, visit, shop=shop, knowledge=knowledge)
         share = knowledge.repair.stock.grades[graded.code].share
-        taken = visit.stock.taken_in or {}
-        paid = int(taken.get("paid") or 0) if taken.get("currency", shop.currency) == shop.currency else 0
         fetches = Money(minor=round(shop.resale * share), currency=shop.currency)
-        machines.append(OwnMachine(job=job, graded=graded, fetches=fetches, paid=shop.money(paid)))
+        machines.append(OwnMachine(job=job, graded=graded, fetches=fetches, paid=paid_for(visit, shop=shop)))
     return StockShown(machines=tuple(machines), parts=tuple(work.used_parts.on_the_shelf(limit=MOST_PARTS)))
+
+
+def paid_for(visit: Visit, *, shop: Shop) -> Money:
+    """What was paid for the machine of a visit; what was paid in another currency is not known in this one."""
+    taken = visit.stock.taken_in or {}
+    same = taken.get("currency", shop.currency) == shop.currency
+    return shop.money(int(taken.get("paid") or 0) if same else 0)
 
 
 def graded_of(work: UnitOfWork, job: JobRecord, visit: Visit, *, shop: Shop, knowledge: Knowledge) -> Graded:
