@@ -24,6 +24,7 @@ const say = (error: Error, isAction: boolean) => {
   const notice = noticeOf(error, isAction);
   if (notice) notices.add(notice);
 };
+const REFUSED = [401, 403, 422];
 const queries = new QueryClient({
   // A failed fetch of what is shown already is no reason to speak; stations say it where nothing can be shown.
   queryCache: new QueryCache({
@@ -41,8 +42,8 @@ const queries = new QueryClient({
   }),
   defaultOptions: {
     queries: {
-      // What the server refuses it refuses again; only what did not arrive is tried once more.
-      retry: (failures, error) => failures < 1 && !(error instanceof ServerSaid && error.status < 500),
+      // What is refused for who asks, or for what was asked, is refused again; what is not there may be on its way.
+      retry: (failures, error) => failures < 1 && !(error instanceof ServerSaid && REFUSED.includes(error.status)),
       staleTime: 1000,
       gcTime: WEEK_MS,
       networkMode: "offlineFirst",

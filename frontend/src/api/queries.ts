@@ -41,8 +41,11 @@ export function useBoard() {
 /** One job as the server knows it, with what waits here laid over it. */
 export function useJob(id: string) {
   const { entries } = useWaiting();
+  // One that was opened here is asked for once the server has it.
+  const waits = entries.some((w) => w.jobId === id && w.opens !== false && !w.refused);
   const server = useQuery({
     queryKey: keys.job(id),
+    enabled: !waits,
     queryFn: async () => unwrap(await client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
     // Changes are told; this is for when the telling is cut off.
     refetchInterval: (query) => (isBusy(query.state.data?.measuring.state) ? 2000 : CALM_MS),
