@@ -153,9 +153,16 @@ def test_spins_of_one_layout_are_laid_side_by_side(
     for spin in spins:
         rpm = [level["speed_rpm"] for level in spin["levels"]]
         assert rpm == sorted(rpm)
-        # Spinning up it grows louder and shakes more, whatever is wrong with it.
-        heard = [level["sound_db"] for level in spin["levels"] if level["sound_db"] is not None]
-        assert heard[-1] > heard[0]
+    # At the same speeds the worn one hisses and growls where the sound one does not.
+    bright = {
+        spin["job"]: {
+            level["speed_rpm"]: level["bright_db"] for level in spin["levels"] if level["bright_db"] is not None
+        }
+        for spin in spins
+    }
+    shared = set(bright[worn]) & set(bright[earlier])
+    assert len(shared) >= 3
+    assert np.mean([bright[worn][rpm] - bright[earlier][rpm] for rpm in shared]) > 3.0
     # A job without a spin of its own, another layout, and a job that does not exist.
     assert "No spin of this job" in api.get(f"/api/jobs/{new_job(api)}/beside").json()["reason"]
     assert api.get(f"/api/jobs/{worn}/beside", params={"other": worn}).status_code == 404

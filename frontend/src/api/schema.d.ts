@@ -3411,13 +3411,15 @@ export interface components {
         };
         /**
          * LevelAtSpeed
-         * @description What one spin is at one step of speed. sound_db : all bands together; shake_mm_s : None where not recorded
+         * @description What one spin is at one step of speed; None where it was not recorded.
+         *
+         *     bright_db : sound above `BRIGHT_HZ` against sound below it, which no microphone's gain changes
          */
         LevelAtSpeed: {
             /** Speed Rpm */
             speed_rpm: number;
-            /** Sound Db */
-            sound_db: number | null;
+            /** Bright Db */
+            bright_db: number | null;
             /** Shake Mm S */
             shake_mm_s: number | null;
         };
@@ -5635,8 +5637,6 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Calibrated */
-            calibrated: boolean;
             /** Levels */
             levels: components["schemas"]["LevelAtSpeed"][];
         };

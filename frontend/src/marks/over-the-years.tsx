@@ -4,15 +4,16 @@ import type { Schemas } from "../api/client";
 import { useWidth } from "../lib/use-width";
 
 type Spin = Schemas["SpinOut"];
-export type Quantity = "sound_db" | "shake_mm_s";
+export type Quantity = "bright_db" | "shake_mm_s";
 
 const HEIGHT = 190;
 const LEFT = 48;
 const RIGHT = 74;
+const LINE_PX = 14;
 const SPEEDS = [60, 125, 250, 500, 1000];
 const NAMES = {
-  sound_db: { title: "Sound at equal speed", unit: "dB" },
-  shake_mm_s: { title: "Shake at equal speed", unit: "mm/s" },
+  bright_db: { title: "How bright it sounds, at equal speed", unit: "dB" },
+  shake_mm_s: { title: "How far it shakes, at equal speed", unit: "mm/s" },
 } as const;
 
 /** The spins of one machine over each other: the newest is a rope, those before it threads, the older the finer dotted. */
@@ -24,8 +25,15 @@ export function OverTheYears({ spins, quantity }: { spins: readonly Spin[]; quan
   const rpm = lines.flatMap((line) => line.points.map((point) => point.rpm));
   const { title, unit } = NAMES[quantity];
   const x = scaleLog([Math.min(...rpm) * 0.9, Math.max(...rpm) * 1.1], [LEFT, Math.max(width - RIGHT, LEFT + 1)]);
-  const low = quantity === "sound_db" ? Math.min(...values) - 3 : 0;
-  const y = scaleLinear([low, Math.max(...values) * (quantity === "sound_db" ? 1 : 1.1) + 0.01], [HEIGHT, 10]);
+  const low = quantity === "bright_db" ? Math.min(...values) - 3 : 0;
+  const y = scaleLinear(
+    [low, quantity === "bright_db" ? Math.max(...values) + 3 : 1.1 * Math.max(...values) + 0.01],
+    [HEIGHT, 10],
+  );
+  const labels = apart(
+    lines.map((line) => y(line.points.at(-1)?.value ?? 0)),
+    LINE_PX,
+  );
   return (
     <figure className="min-w-0">
       <figcaption className="font-bold">{title}</figcaption>
@@ -59,6 +67,7 @@ export function OverTheYears({ spins, quantity }: { spins: readonly Spin[]; quan
             {lines.map((line, i) => {
               const age = lines.length - 1 - i;
               const last = line.points.at(-1);
+              const beside = labels[i] ?? 0;
               return (
                 <g key={line.job}>
                   <polyline
@@ -72,7 +81,7 @@ export function OverTheYears({ spins, quantity }: { spins: readonly Spin[]; quan
                   {last ? (
                     <text
                       x={x(last.rpm) + 6}
-                      y={y(last.value) + 4}
+                      y={beside + 4}
                       className={`text-[12px] ${age === 0 ? "fill-ink font-bold" : "fill-ink-soft"}`}
                     >
                       {line.when}
@@ -86,8 +95,8 @@ export function OverTheYears({ spins, quantity }: { spins: readonly Spin[]; quan
       </div>
       <p className="text-sm text-ink-soft">
         Across: drum speed, rpm. Up: {unit}
-        {quantity === "sound_db" && spins.some((spin) => !spin.calibrated)
-          ? ", of full scale: a phone put down elsewhere shifts a whole line, its shape counts."
+        {quantity === "bright_db"
+          ? ", sound above 1 kHz against sound below: no microphone’s gain changes it, another spot does by 2 to 3 dB."
           : "."}
       </p>
     </figure>
@@ -112,6 +121,18 @@ export function linesOf(spins: readonly Spin[], quantity: Quantity): YearLine[] 
       }),
     }))
     .filter((line) => line.points.length > 1);
+}
+
+/** Heights of labels, moved so far that none lies on another; their order stays. */
+export function apart(heights: readonly number[], gap: number): number[] {
+  const order = heights.map((_, i) => i).sort((a, b) => (heights[a] ?? 0) - (heights[b] ?? 0));
+  const moved = [...heights];
+  let last = -Infinity;
+  for (const i of order) {
+    last = Math.max(heights[i] ?? 0, last + gap);
+    moved[i] = last;
+  }
+  return moved;
 }
 
 function said(unit: string): (line: YearLine) => string {

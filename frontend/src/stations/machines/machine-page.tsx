@@ -66,7 +66,7 @@ export function MachinePage() {
 /** What the years have done to it: the spins of its visits over each other, once there are two. */
 function Years({ id }: { id: string }) {
   const spins = useSpins(id).data?.spins ?? [];
-  const shown = (["shake_mm_s", "sound_db"] as const).filter((quantity) => linesOf(spins, quantity).length > 1);
+  const shown = (["shake_mm_s", "bright_db"] as const).filter((quantity) => linesOf(spins, quantity).length > 1);
   if (shown.length === 0) return null;
   return (
     <section aria-label="Over the years" className="pb-6">

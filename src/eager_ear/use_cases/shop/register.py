@@ -55,11 +55,10 @@ def _with_visits(work: UnitOfWork, machine: MachineRecord) -> KnownMachine:
 
 @dataclass(frozen=True, kw_only=True)
 class SpinOfVisit:
-    """The spin of one visit, by speed. calibrated : its sound is in dB re 20 µPa, not only comparable in shape."""
+    """The spin of one visit, by speed."""
 
     job: JobRecord
     levels: tuple[LevelAtSpeed, ...]
-    calibrated: bool
 
 
 def spins_of(work: UnitOfWork, uuid: str) -> list[SpinOfVisit]:
@@ -73,5 +72,5 @@ def spins_of(work: UnitOfWork, uuid: str) -> list[SpinOfVisit]:
             continue
         levels = levels_at_speeds(profile)
         if levels:
-            out.append(SpinOfVisit(job=visits[job_id], levels=levels, calibrated=profile.calibrated))
+            out.append(SpinOfVisit(job=visits[job_id], levels=levels))
     return sorted(out, key=lambda spin: spin.job.created_at)

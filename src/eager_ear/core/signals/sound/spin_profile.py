@@ -29,6 +29,8 @@ FEWEST_STEPS = 3
 PLACED_AGAIN_DB = 2.5
 SPUN_AGAIN_DB = 1.0
 CLEAR_SIGMAS = 2.0
+# Rolling, rubbing and hissing lie above it, unbalance, motor and water below.
+BRIGHT_HZ = 1000.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,10 +52,13 @@ class SpinProfile:
 
 @dataclass(frozen=True, kw_only=True)
 class LevelAtSpeed:
-    """What one spin is at one step of speed. sound_db : all bands together; shake_mm_s : None where not recorded"""
+    """What one spin is at one step of speed; None where it was not recorded.
+
+    bright_db : sound above `BRIGHT_HZ` against sound below it, which no microphone's gain changes
+    """
 
     speed_rpm: float
-    sound_db: float | None
+    bright_db: float | None
     shake_mm_s: float | None
 
 
@@ -229,22 +234,28 @@ def _together(told: Sequence[tuple[float, float]]) -> Difference:
 
 
 def levels_at_speeds(profile: SpinProfile) -> tuple[LevelAtSpeed, ...]:
-    """A spin step by step of speed, for one line beside others: sound of all bands, once-per-turn velocity.
+    """A spin step by step of speed, for one line beside others: how bright it sounds, how far it shakes.
 
-    Sound is in dB re 20 µPa where the microphone was calibrated, else re full scale; velocity is peak, in mm/s.
+    Brightness is in dB; velocity is once per turn, peak, in mm/s.
     """
+    bright = profile.centre_hz >= BRIGHT_HZ
     out = []
     for step, levels, shake in zip(profile.step, profile.level_db, profile.shake_db, strict=True):
-        heard = levels[np.isfinite(levels)]
-        sound = 10.0 * np.log10(np.sum(10.0 ** (heard / 10.0))) if heard.size else None
+        heard = np.isfinite(levels)
+        both = bool((heard & bright).any() and (heard & ~bright).any())
         felt = 10.0 ** (shake / 20.0) if np.isfinite(shake) else None
-        if sound is None and felt is None:
+        if not both and felt is None:
             continue
+        brightness = _sum_db(levels[heard & bright]) - _sum_db(levels[heard & ~bright]) if both else None
         out.append(
             LevelAtSpeed(
                 speed_rpm=float(60.0 * 2.0 ** ((step + 0.5) / STEPS_PER_OCTAVE)),
-                sound_db=None if sound is None else round(float(sound), 1),
+                bright_db=None if brightness is None else round(brightness, 1),
                 shake_mm_s=None if felt is None else round(float(felt), 3),
             )
         )
     return tuple(out)
+
+
+def _sum_db(levels_db: FloatArray) -> float:
+    return float(10.0 * np.log10(np.sum(10.0 ** (levels_db / 10.0))))

@@ -54,7 +54,6 @@ class SpinOut(BaseModel):
 
     job: str
     at: datetime
-    calibrated: bool
     levels: list[LevelAtSpeed]
 
 
@@ -63,12 +62,7 @@ class SpinsOut(BaseModel):
 
     @classmethod
     def of(cls, spins: list[SpinOfVisit]) -> SpinsOut:
-        return cls(
-            spins=[
-                SpinOut(job=s.job.uuid, at=s.job.created_at, calibrated=s.calibrated, levels=list(s.levels))
-                for s in spins
-            ]
-        )
+        return cls(spins=[SpinOut(job=s.job.uuid, at=s.job.created_at, levels=list(s.levels)) for s in spins])
 
 
 class MachinesOut(BaseModel):
