@@ -9,12 +9,23 @@ import httpx
 from sqlalchemy import text
 
 from eager_ear.store import Database
-from tests.diaries import check, entry, machine, new_id
+from tests.diaries import check, entry, machine, new_id, told
 from tests.support import RunningServer
 from tests.web.test_guiding import SHEET, photographed
 from tests.web.visits import add_recording, open_job, small_wav, write
 
-COUNTED = ("jobs", "machines", "entries", "attachments", "files", "file_chunks", "calls", "outcomes", "service_sheets")
+COUNTED = (
+    "jobs",
+    "machines",
+    "entries",
+    "attachments",
+    "files",
+    "file_chunks",
+    "calls",
+    "outcomes",
+    "used_parts",
+    "service_sheets",
+)
 
 
 def rows(server: RunningServer) -> dict[str, int]:
@@ -33,6 +44,7 @@ def visited(api: httpx.Client, place: str) -> str:
     """A job with all that can be kept of one."""
     job = open_job(api, machine(place, layout="top_pulsator"), check("rock", gap_mm=[0, 0, 5, 0]))
     write(api, job, entry("contact", {"name": "Arne Sluys", "phone": "0912 77"}))
+    write(api, job, entry("kept_part", {"part": "motor", "condition": "tested"}))
     add_recording(api, job, small_wav(3))
     photo = photographed(api, job)
     write(api, job, entry("photo", {"photo": photo, "about": "service_sheet", "role": "sheet"}))
@@ -99,3 +111,28 @@ def test_a_machine_entered_twice_is_laid_together_and_each_visit_can_take_it_bac
     said = [e for e in api.get(f"/api/jobs/{second}/entries").json()["entries"] if e["device"] == "server"]
     write(api, second, entry("machine", None, replaces=said[0]["id"]))
     assert machine_of(api, second) != into
+
+
+def test_a_case_of_another_shop_comes_in_without_what_it_names_there(api: httpx.Client) -> None:
+    """Machines of its register, the other machine of its column, a used part from its shelf: they are not here."""
+    kept = entry("kept_part", {"part": "motor", "condition": "tested"})
+    donor = open_job(api, machine("Shed", layout="top_coupler"), kept)
+    upper = open_job(api, machine("Hostel, upper", layout="front_belt"))
+    ids = [api.get(f"/api/jobs/{job}").json()["machine_id"] for job in (donor, upper)]
+    job = open_job(api, machine("Hostel", layout="top_coupler"), told("no_spin"))
+    fitted = entry("fitted_used", {"kept": kept["id"], "part": "motor"})
+    write(api, job, fitted, entry("machine", {"column_with": ids[1], "known_as": ids[0], "age_years": 6}))
+    taken_back = entry("fitted_used", None, replaces=fitted["id"])
+    write(api, job, taken_back)
+    held = api.get(f"/api/jobs/{job}/case.zip").content
+    # As if it came to a shop that has none of these.
+    for id_, place in zip(ids, ("Hostel", "Hostel, upper"), strict=True):
+        gone = api.post(f"/api/machines/{id_}/forget", json={"place": place})
+        assert gone.status_code == 204, gone.text
+    assert api.get(f"/api/jobs/{job}").status_code == 404
+    answer = api.post("/api/cases", content=held)
+    assert answer.status_code == 201, answer.text
+    back = answer.json()
+    assert (back["id"], back["symptoms"], back["machine"]["age_years"]) == (job, ["no_spin"], 6)
+    assert (back["known_as"], back["machine"]["column_with"]) == (None, None)
+    assert back["stock"]["fitted"] == []

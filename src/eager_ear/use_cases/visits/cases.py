@@ -33,13 +33,15 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.fields import uuid_text
 from eager_ear.core.visit import facts_of
 from eager_ear.ids import uuid7
-from eager_ear.store import AttachmentRecord, Database, JobRecord, UnitOfWork, in_unit
+from eager_ear.store import AttachmentRecord, Database, JobRecord, NotFound, UnitOfWork, in_unit
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.visits.bytes_in import store_whole
 from eager_ear.use_cases.visits.diary import MOST_ENTRIES, write
 from eager_ear.use_cases.visits.folding import folded
 from eager_ear.use_cases.visits.pen import Refused, Sender
 
+# Facts of a machine that name another one of the register.
+NAMES_MACHINES = ("known_as", "column_with")
 SUFFIX_OF = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp"}
 
 
@@ -89,8 +91,9 @@ def import_case_folder(
                 )
         for uuid, path in photos.items():
             _store_photo(work, job.id, uuid, path)
-        for first in range(0, len(entries), MOST_ENTRIES):
-            batch = entries[first : first + MOST_ENTRIES]
+        told = _of_this_shop(work, entries)
+        for first in range(0, len(told), MOST_ENTRIES):
+            batch = told[first : first + MOST_ENTRIES]
             written = write(work, work.jobs.by_id(job.id), entries=batch, sender=Sender(), knowledge=knowledge)
             for outcome in written.outcomes:
                 if isinstance(outcome, Refused):
@@ -100,6 +103,33 @@ def import_case_folder(
         return work.jobs.by_id(job.id)
 
     return in_unit(database, brought_in)
+
+
+def _of_this_shop(work: UnitOfWork, entries: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
+    """A diary without what names machines and used parts of the shop that it came from, where they are not here."""
+    out: list[dict[str, Any]] = []
+    strangers: set[str] = set()
+    for entry in entries:
+        body = entry.get("body")
+        kind = entry.get("kind")
+        if kind == "fitted_used" and isinstance(body, dict) and work.used_parts.find(str(body.get("kept"))) is None:
+            strangers.add(str(entry.get("id")))
+        elif strangers and str(entry.get("replaces")) in strangers:
+            continue
+        elif kind == "machine" and isinstance(body, dict):
+            known = {k: v for k, v in body.items() if k not in NAMES_MACHINES or v is None or _is_here(work, str(v))}
+            out.append({**entry, "body": known})
+        else:
+            out.append(entry)
+    return out
+
+
+def _is_here(work: UnitOfWork, machine_uuid: str) -> bool:
+    try:
+        work.machines.get(machine_uuid)
+    except NotFound:
+        return False
+    return True
 
 
 def _looked_over(folder: Path, entry: RecordingEntry) -> _Brought:
