@@ -30,7 +30,7 @@ export function App() {
   }
   return (
     <div className="mx-auto min-h-dvh max-w-[1280px] px-4 pb-24 sm:px-8">
-      <TopBar />
+      <TopBar who={me.data?.mode === "people" ? me.data.name : null} />
       <NoticeList />
       <WaitingLine />
       <Routes>

@@ -192,6 +192,11 @@ def test_a_coupler_is_changed_with_the_signal_cut_half_way(phone: Page, server: 
         done(phone, planned["name"], then=following["name"] if following else None)
     gates = phone.get_by_role("group", name="Before power returns")
     expect(gates).to_contain_text("1 still in the tray")
+    # The gates are answered from what is kept here.
+    expect(gates).to_contain_text("told from what is kept on this device")
+    expect(gates).to_contain_text("straps: 2 out, 1 in")
+    expect(gates).not_to_contain_text("nobody has said that the tray is empty")
+    expect(gates.get_by_role("button", name="Power back on")).to_be_disabled()
     expect(phone.get_by_text(re.compile(r"\d+ entries.* wait on this device"))).to_be_visible()
 
     phone.context.set_offline(False)

@@ -69,6 +69,7 @@ def test_the_owner_comes_in_by_the_code_invites_and_goes(door: Page, shop: Runni
     other.get_by_label("Password").fill("reeds in the wind")
     other.get_by_role("button", name="Come in").click()
     expect(other.get_by_role("heading", name="Ora Reed, trainee")).to_be_visible()
+    expect(other.get_by_role("navigation", name="Main").get_by_role("link", name="Ora Reed")).to_be_visible()
     expect(other.get_by_role("region", name="Everybody")).to_have_count(0)
     other.context.close()
 

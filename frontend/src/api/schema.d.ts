@@ -5863,6 +5863,7 @@ export interface components {
          * @description agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
          *
          *     unmended : what the call holds likely by now, and these repairs leave; also : what mending it too would add
+         *     gates_ahead, closed_by : by which a device without a signal tells how the gates before power stand
          */
         StripOut: {
             /** Layout */
@@ -5906,6 +5907,12 @@ export interface components {
             ways: components["schemas"]["StandOut"][];
             /** Pace */
             pace: number;
+            /** Gates Ahead */
+            gates_ahead: components["schemas"]["GateOut"][];
+            /** Closed By */
+            closed_by: {
+                [key: string]: string[];
+            };
         };
         /** SuspectOut */
         SuspectOut: {

@@ -9,7 +9,8 @@ function firstLight(): Light {
   return window.matchMedia("(prefers-color-scheme: dark)").matches ? "dim" : "day";
 }
 
-export function TopBar() {
+/** who : whoever is signed in on this device, null where nobody signs in. */
+export function TopBar({ who }: { who: string | null }) {
   const [light, setLight] = useState<Light>(firstLight);
   useEffect(() => {
     document.documentElement.dataset["light"] = light;
@@ -31,6 +32,14 @@ export function TopBar() {
         <Link to="/shop" className="flex min-h-12 items-center px-2 underline-offset-4 hover:underline sm:px-3">
           shop
         </Link>
+        {who === null ? null : (
+          <Link
+            to="/people"
+            className="flex min-h-12 max-w-40 items-center truncate px-2 font-bold underline-offset-4 hover:underline max-sm:hidden sm:px-3"
+          >
+            {who}
+          </Link>
+        )}
         <button
           type="button"
           className="min-h-12 whitespace-nowrap px-2 underline-offset-4 hover:underline sm:px-3"

@@ -12,6 +12,8 @@ from eager_ear.core.errors import BadField, UnknownCode
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.repair import Setting
 from eager_ear.core.strip import NoSuchWay, Plan, find_paths, make_plan, plan_dict, plan_text, read_setting
+from eager_ear.core.strip.gates import gates_of
+from eager_ear.core.strip.progress import closed_by, gates_ahead
 from eager_ear.knowledge import load_knowledge
 
 REPAIR = load_knowledge().repair
@@ -244,3 +246,27 @@ def test_a_written_plan_names_steps_by_their_ids() -> None:
     assert "halves_apart" in text
     assert "Every earth wire" in text
     assert "p_empty" in text
+
+
+@settings(max_examples=40, deadline=None)
+@given(asked())
+def test_gates_that_a_plan_comes_to_are_those_of_what_was_taken_off(
+    drawn: tuple[str, tuple[str, ...], Setting],
+) -> None:
+    """A device without a signal asks of what it took off, by the list that came with the plan: the same gates."""
+    layout, codes, setting = drawn
+    try:
+        made = make_plan(find_paths(codes, layout=layout, repair=REPAIR), setting=setting, repair=REPAIR)
+    except NoSuchWay:
+        return
+    off = [p.step for p in made.off if p.step is not None]
+    ahead = gates_ahead(off, setting=setting)
+    closing = closed_by(off, repair=REPAIR, layout=layout)
+    assert {step for gate in ahead for step in gate.steps} <= set(closing)
+    for upto in range(len(off) + 1):
+        opened = {step.id for step in off[:upto]}
+        # As long as nothing of the machine itself is open, none is asked: `no_bridge` stands for all that is.
+        begun = any(opened & set(gate.steps) for gate in ahead if gate.code == "no_bridge")
+        told = {gate.code for gate in ahead if begun and opened & set(gate.steps)}
+        asked_of = {gate.code for gate in gates_of(off[:upto], setting=setting)} - {"no_way_back"}
+        assert told == asked_of

@@ -7,6 +7,7 @@ import { useWaitingOf } from "../../device/device";
 import { Button } from "../../ui/button";
 import { TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
+import { gatesHere } from "./gates-here";
 import { uneven, type Placed } from "./strip-state";
 
 /** What must hold before power returns, as the diary tells it; nothing here is ticked. */
@@ -14,7 +15,7 @@ export function Gates({ job, plan, steps }: { job: Job; plan: StripData; steps: 
   const { write, writing } = useWrite(job.id);
   const waits = useWaitingOf(job.id).entries.length > 0;
   const [why, setWhy] = useState("");
-  const gates = plan.gates.filter((g) => g.code !== "no_way_back");
+  const gates = waits ? gatesHere(job, plan) : plan.gates.filter((g) => g.code !== "no_way_back");
   const open = gates.filter((g) => g.missing !== "");
   const bridged = job.any_time.bridged.length > 0;
   const goingBack = job.strip.steps.some((s) => s.way === "on");
@@ -51,7 +52,7 @@ export function Gates({ job, plan, steps }: { job: Job; plan: StripData; steps: 
             {text}
           </p>
         ))}
-        {waits ? <p role="status">No signal: this is how it stood at the last one. What you do is kept.</p> : null}
+        {waits ? <p role="status">Not sent yet: told from what is kept on this device.</p> : null}
         {open.length > 0 && !bridged ? (
           <TextField label="Why the power comes back before that" value={why} onChange={setWhy} />
         ) : null}

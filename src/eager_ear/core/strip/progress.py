@@ -6,10 +6,10 @@ photos and checks.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
-from eager_ear.core.repair import Repair, Setting
+from eager_ear.core.repair import Repair, Setting, Step
 from eager_ear.core.strip.gates import NO_WAY_BACK, Gate, gates_of
 from eager_ear.core.visit.visit import Visit
 
@@ -28,6 +28,19 @@ def opened_gates(visit: Visit, *, setting: Setting, repair: Repair) -> tuple[Gat
     off = [steps[s.step_id] for s in visit.strip.steps if s.way == "off" and s.state == "done" and s.step_id in steps]
     gates = [gate for gate in gates_of(off, setting=setting) if gate.code != NO_WAY_BACK]
     return tuple(GateState(gate=gate, missing=_missing(gate, visit, repair, setting.layout)) for gate in gates)
+
+
+def gates_ahead(off: Sequence[Step], *, setting: Setting) -> tuple[Gate, ...]:
+    """Gates before power that a plan may come to, each with the steps that bring it about once they are taken off."""
+    own = tuple(step.id for step in off if not step.common)
+    gates = (gate for gate in gates_of(off, setting=setting) if gate.code != NO_WAY_BACK)
+    return tuple(gate if gate.steps else replace(gate, steps=own) for gate in gates)
+
+
+def closed_by(off: Sequence[Step], *, repair: Repair, layout: str) -> dict[str, tuple[str, ...]]:
+    """Which steps of the way back close each opened one: its own, or those that take its place."""
+    steps = repair.steps_of(layout).values()
+    return {step.id: (step.id, *(s.id for s in steps if s.closes == step.id)) for step in off}
 
 
 def no_way_back_missing(gate: Gate, visit: Visit, *, parts: Iterable[str]) -> str:

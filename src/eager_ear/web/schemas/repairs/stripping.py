@@ -9,7 +9,7 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.repair import Repair, Step, Word
 from eager_ear.core.repair.records import Aid
 from eager_ear.core.strip import PlannedStep
-from eager_ear.core.strip.progress import GateState
+from eager_ear.core.strip.progress import GateState, closed_by, gates_ahead
 from eager_ear.core.strip.tightening import opposite_order
 from eager_ear.use_cases.repairs.stripping import Stripping
 
@@ -148,6 +148,7 @@ class StripOut(BaseModel):
     """agreed : the customer said yes to these repairs; unstack : a dryer comes off first.
 
     unmended : what the call holds likely by now, and these repairs leave; also : what mending it too would add
+    gates_ahead, closed_by : by which a device without a signal tells how the gates before power stand
     """
 
     layout: str
@@ -171,11 +172,14 @@ class StripOut(BaseModel):
     rules: list[WordOut]
     ways: list[StandOut]
     pace: float
+    gates_ahead: list[GateOut]
+    closed_by: dict[str, list[str]]
 
     @classmethod
     def of(cls, stripping: Stripping, *, knowledge: Knowledge) -> StripOut:
         plan, repair = stripping.plan, knowledge.repair
         cells = _Cells()
+        off = [p.step for p in plan.off if p.step is not None]
         return cls(
             layout=plan.layout,
             paths=[
@@ -218,6 +222,13 @@ class StripOut(BaseModel):
                 for way in stripping.ways
             ],
             pace=stripping.pace,
+            gates_ahead=[
+                GateOut(code=gate.code, asks=gate.asks, steps=list(gate.steps), missing="")
+                for gate in gates_ahead(off, setting=stripping.setting)
+            ],
+            closed_by={
+                step: list(closing) for step, closing in closed_by(off, repair=repair, layout=plan.layout).items()
+            },
         )
 
 
