@@ -101,6 +101,22 @@ def test_from_the_sum_to_a_signed_yes(phone: Page, server: RunningServer) -> Non
     assert fetched(server, f"/api/jobs/{job}/strip")["agreed"]
 
 
+def test_another_school_is_tried_where_it_decides_and_nothing_is_kept(phone: Page, server: RunningServer) -> None:
+    called = entry("called", {"faults": ["drum_bearing"], "advice": "commit"})
+    job = opened(server, machine(layout="front_belt", age_years=2.0), check("drum_lift_play", play_mm=4), called)
+    phone.goto(f"/jobs/{job}/cost")
+    schools = phone.get_by_role("region", name="Schools")
+    expect(schools.get_by_role("radio", name="The sum decides")).to_be_checked()
+    other = schools.get_by_role("radio").last
+    with phone.expect_response(re.compile("/offer$")) as asked:
+        other.tap()
+    expect(other).to_be_checked()
+    assert list(asked.value.request.post_data_json["tried"]["schools"]) == ["bearings"]
+    phone.get_by_role("button", name="Back to the shop’s own numbers").tap()
+    expect(schools.get_by_role("radio", name="The sum decides")).to_be_checked()
+    assert fetched(server, "/api/shop")["settings"]["schools"] == {}
+
+
 def test_a_refusal_is_a_result_with_its_reason(phone: Page, server: RunningServer) -> None:
     job = coupler(server)
     phone.goto(f"/jobs/{job}/cost")

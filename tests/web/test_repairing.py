@@ -261,3 +261,19 @@ def test_an_age_that_cannot_be_is_refused(api: httpx.Client, job: str) -> None:
     for age in ("old", -3, 4000, [1], True):
         answer = api.post(f"/api/jobs/{job}/offer", json={"tried": {"age_years": age}})
         assert (answer.status_code, answer.json()["code"]) == (422, "bad_field"), age
+
+
+def test_the_schools_that_decide_between_the_options_come_with_them_and_can_be_tried(api: httpx.Client) -> None:
+    bearing = open_job(api, machine(layout="front_belt", age_years=3.0), check("drum_lift_play", play_mm=4.0))
+    write(api, bearing, entry("called", {"faults": ["drum_bearing"], "advice": "commit"}))
+    plain = offer(api, bearing)
+    [school] = plain["schools"]
+    assert (school["code"], school["way"]) == ("bearings", "")
+    for way in (w["code"] for w in school["ways"]):
+        tried = api.post(f"/api/jobs/{bearing}/offer", json={"tried": {"schools": {"bearings": way}}}).json()
+        assert [s["way"] for s in tried["schools"]] == [way]
+    assert offer(api, bearing)["schools"] == plain["schools"]
+    # Where nothing of it decides, nobody is asked.
+    loose = open_job(api, machine(layout="front_belt"), check("hose_clips", loose=True))
+    write(api, loose, entry("called", {"faults": ["loose_hose"], "advice": "commit"}))
+    assert offer(api, loose)["schools"] == []

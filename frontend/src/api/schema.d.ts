@@ -4085,6 +4085,8 @@ export interface components {
         /**
          * OfferOut
          * @description called : the faults are those that the technician called; used : parts on the shelf, of this layout
+         *
+         *     schools : on which it depends which of the options comes first
          */
         OfferOut: {
             offer: components["schemas"]["Offer"];
@@ -4102,6 +4104,8 @@ export interface components {
             used: components["schemas"]["UsedPartOut"][];
             /** Used Part Percent */
             used_part_percent: number;
+            /** Schools */
+            schools: components["schemas"]["SchoolOut"][];
         };
         /** OfferedBody */
         OfferedBody: {

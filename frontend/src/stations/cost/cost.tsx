@@ -17,6 +17,7 @@ import { KeptParts } from "./kept-parts";
 import { OurDecision } from "./our-decision";
 import { Lines } from "./lines";
 import { buysOf, factsOf, OptionStrip, StripHatches } from "./option-strip";
+import { Schools } from "./schools";
 import { ShareRule, type Tried } from "./share-rule";
 
 /** What can be done about it, as strips of money and years; the lines behind each; the customer's answer. */
@@ -74,6 +75,7 @@ export function Cost() {
             ))}
           </ul>
         </Keepable>
+        <Schools offer={offer.data} tried={tried} onTry={setTried} />
         {stock ? null : <PaperLinks name="The quote as PDF" href={`/api/jobs/${job.id}/quote.pdf`} />}
         {open ? (
           stock ? (

@@ -4,7 +4,11 @@ import { Button } from "../../ui/button";
 import { Slider } from "../../ui/slider";
 
 /** Settings that are tried, by the shop's names. */
-export type Tried = Partial<Record<"age_years" | "replacement" | "share_percent" | "resale" | "margin", number>>;
+export type Tried = Partial<
+  Record<"age_years" | "replacement" | "share_percent" | "resale" | "margin", number> & {
+    schools: Readonly<Record<string, string>>;
+  }
+>;
 
 /** The sum that decides against a replacement, to be played with: nothing of it is kept. */
 export function ShareRule({ offer, tried, onTry }: { offer: OfferData; tried: Tried; onTry: (tried: Tried) => void }) {

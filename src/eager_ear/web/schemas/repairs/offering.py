@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from eager_ear.core.cost import WHY, Money, Offer, Shop, digits_of
 from eager_ear.core.machine import LAYOUTS
-from eager_ear.core.repair import Repair
+from eager_ear.core.repair import Repair, School
 from eager_ear.store import PriceRecord, ShownCodeRecord, UsedPartRecord
 from eager_ear.use_cases.repairs.offering import Offered
 from eager_ear.use_cases.shop.stock import StockShown
@@ -25,13 +25,44 @@ class OfferIn(Strict):
     tried: dict[str, Any] = Field(default={})
 
 
+class WayOut(BaseModel):
+    code: str
+    name: str
+    argument: str
+
+
+class SchoolOut(BaseModel):
+    """A question on which practitioners disagree; `way` is the shop's own, empty for the usual one or the sum."""
+
+    code: str
+    name: str
+    ways: list[WayOut]
+    reason: str
+    usual: str
+    way: str
+
+    @classmethod
+    def told(cls, school: School, *, way: str) -> SchoolOut:
+        return cls(
+            code=school.code,
+            name=school.name,
+            ways=[WayOut(code=w.code, name=w.name, argument=w.says) for w in school.ways],
+            reason=school.reason,
+            usual=school.default,
+            way=way,
+        )
+
+
 class PartNameOut(BaseModel):
     code: str
     name: str
 
 
 class OfferOut(BaseModel):
-    """called : the faults are those that the technician called; used : parts on the shelf, of this layout"""
+    """called : the faults are those that the technician called; used : parts on the shelf, of this layout
+
+    schools : on which it depends which of the options comes first
+    """
 
     offer: Offer
     faults: list[str]
@@ -41,6 +72,7 @@ class OfferOut(BaseModel):
     digits: int
     used: list[UsedPartOut]
     used_part_percent: float
+    schools: list[SchoolOut]
 
     @classmethod
     def of(cls, offered: Offered, *, repair: Repair) -> OfferOut:
@@ -53,7 +85,17 @@ class OfferOut(BaseModel):
             digits=digits_of(offered.shop.currency),
             used=[UsedPartOut.told(part, repair=repair) for part in offered.used],
             used_part_percent=offered.shop.used_part_percent,
+            schools=[
+                SchoolOut.told(repair.schools[code], way=offered.shop.schools.get(code, ""))
+                for code in _schools_of(offered.offer, repair)
+            ],
         )
+
+
+def _schools_of(offer: Offer, repair: Repair) -> list[str]:
+    """Questions on which the trade is divided and that decide between these options."""
+    paths = [repair.paths[code] for option in offer.options for code in option.paths]
+    return list(dict.fromkeys(path.school.partition("=")[0] for path in paths if path.school))
 
 
 class UsedPartOut(BaseModel):
@@ -116,23 +158,6 @@ class StockOut(BaseModel):
         )
 
 
-class WayOut(BaseModel):
-    code: str
-    name: str
-    argument: str
-
-
-class SchoolOut(BaseModel):
-    """A question on which practitioners disagree; `way` is the shop's own, empty for the usual one or the sum."""
-
-    code: str
-    name: str
-    ways: list[WayOut]
-    reason: str
-    usual: str
-    way: str
-
-
 class PriceOut(BaseModel):
     """platform : the service sheet or the layout that it was said for, by its name; empty for all"""
 
@@ -180,15 +205,7 @@ class ShopOut(BaseModel):
             digits=digits_of(shop.currency),
             why=WHY,
             schools=[
-                SchoolOut(
-                    code=school.code,
-                    name=school.name,
-                    ways=[WayOut(code=w.code, name=w.name, argument=w.says) for w in school.ways],
-                    reason=school.reason,
-                    usual=school.default,
-                    way=shop.schools.get(school.code, ""),
-                )
-                for school in repair.schools.values()
+                SchoolOut.told(school, way=shop.schools.get(school.code, "")) for school in repair.schools.values()
             ],
             prices=[
                 PriceOut(
