@@ -6,6 +6,7 @@ import ast
 import functools
 import importlib
 import re
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -136,6 +137,18 @@ def test_no_lock_file_names_an_address() -> None:
     for name in ("requirements.lock", "requirements-dev.lock", "frontend/package-lock.json"):
         text = (ROOT / name).read_text()
         assert not re.search(r'"resolved"|--index-url|--extra-index|^https?://', text, re.MULTILINE), name
+
+
+@pytest.mark.skipif(not (ROOT / ".git").exists(), reason="what is tracked is only known in a checkout")
+def test_no_cache_is_kept() -> None:
+    """Caches hold paths of the machine that made them: what is ignored is not tracked, and each cache is ignored."""
+    listed = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=True).stdout.split(
+        "\n"
+    )
+    kept = [name for name in listed if re.search(r"cache$|_cache/|\.tsbuildinfo$|\.py[co]$", name)]
+    assert kept == []
+    ignored = ["git", "ls-files", "--cached", "--ignored", "--exclude-standard"]
+    assert subprocess.run(ignored, cwd=ROOT, capture_output=True, text=True, check=True).stdout == ""
 
 
 def test_modules_have_a_docstring() -> None:
