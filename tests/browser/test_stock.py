@@ -57,7 +57,11 @@ def test_a_machine_is_taken_in_taken_apart_and_its_motor_fitted_elsewhere(phone:
     parts.get_by_label("Shelf").fill("shelf 3")
     with phone.expect_response(re.compile("/entries$")):
         parts.get_by_label("Motor", exact=True).get_by_role("radio", name="kept, tested").tap()
-    expect(parts).to_contain_text("On shelf 3")
+    expect(parts).to_contain_text("on shelf 3")
+    # How long it ran is told once for all that it gave, and later too.
+    with phone.expect_response(re.compile("/entries$")):
+        parts.get_by_role("radio", name="4 a week, about 5000 h").tap()
+    expect(parts).to_contain_text("on shelf 3, has run about 5000 h")
 
     phone.goto("/stock")
     expect(phone.get_by_role("list", name="Machines")).to_contain_text("Shed")
@@ -66,9 +70,9 @@ def test_a_machine_is_taken_in_taken_apart_and_its_motor_fitted_elsewhere(phone:
     options = phone.get_by_role("list", name="Options")
     options.get_by_role("button", name=re.compile("motor", re.IGNORECASE)).first.tap()
     used = phone.get_by_role("list", name="Used: Motor").first
-    expect(used).to_contain_text("A used one, tested, shelf 3, from Shed")
+    expect(used).to_contain_text("A used one, tested, shelf 3, has run about 5000 h, from Shed")
     with phone.expect_response(re.compile("/entries$")):
         used.get_by_role("button", name=re.compile("^Use it for")).tap()
-    expect(phone.get_by_role("main")).to_contain_text("used, shelf 3, from Shed")
+    expect(phone.get_by_role("main")).to_contain_text("used, shelf 3, has run about 5000 h, from Shed")
     phone.goto("/stock")
     expect(phone.get_by_role("region", name="Used parts")).to_contain_text("Nothing yet")

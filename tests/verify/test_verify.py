@@ -10,8 +10,9 @@ import pytest
 from eager_ear.core.analysis import analyse
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.signals.types import AudioSignal
-from eager_ear.verify import CaseScore, bearing_draw, mixed_draw, score_case, write_report
-from eager_ear.verify.report import bearing_figures, quantity_figures, speed_figures
+from eager_ear.verify import CaseScore, Scores, bearing_draw, mixed_draw, score_case, stage_draw, write_report
+from eager_ear.verify.other_physics import OTHER_PHYSICS
+from eager_ear.verify.report import bearing_figures, quantity_figures, speed_figures, stage_figures
 
 EXACT = CaseScore(
     seed=1,
@@ -66,7 +67,7 @@ def test_standing_drums_and_lost_tracks_count_against_it() -> None:
     lost = replace(EXACT, speed_errors=(), speed_known_share=0.1)
     off = replace(EXACT, speed_errors=(0.08,) * 50)
     good = speed_figures([EXACT] * 100)
-    assert [f.met for f in good] == [True, True, True, None]
+    assert [f.met for f in good] == [True, True, True, True]
     share = {name: speed_figures([EXACT] * 97 + bad)[2] for name, bad in (("wrong", [wrong, off]), ("lost", [lost]))}
     assert share["wrong"].value.startswith("4.0 %")
     assert not share["wrong"].met
@@ -85,9 +86,12 @@ def test_the_page_says_met_and_missed() -> None:
         [EXACT] * 10, {"growl": [found] * 19 + [missed], "whine": [missed] * 3, None: [EXACT] * 5}
     )
     assert [f.met for f in figures] == [True, False, True, True]
-    page = write_report([EXACT, bad], {"growl": [found], None: [EXACT]}, development="1 to 9", reported="10 to 11")
+    ours = Scores(mixed=[EXACT, bad], bearing={"growl": [found], None: [EXACT]}, stages=[])
+    other = Scores(mixed=[EXACT], bearing={}, stages=[])
+    page = write_report(ours, other, development="1 to 9", reported="10 to 11")
+    critical = next(line for line in page.splitlines() if line.startswith("| Critical speed, median"))
+    assert critical.split("|")[3:7] == [" 15.5 % (2) ", " **missed** ", " 1 % (1) ", " met "]
     assert "**missed**" in page
-    assert "| met |" in page
     assert "10 to 11" in page
     assert "| speech | 2 of 2 | 0 of 0 |" in page
 
@@ -96,7 +100,8 @@ def test_the_page_says_how_often_a_call_that_was_so_sure_was_right() -> None:
     sure = replace(EXACT, first_probability=0.9)
     wrong = replace(sure, group="belt+spider", first_named="motor")
     one_of_two = replace(wrong, first_named="spider", first_probability=0.5)
-    page = write_report([sure, sure, wrong, one_of_two], {}, development="1 to 9", reported="10 to 13")
+    ours = Scores(mixed=[sure, sure, wrong, one_of_two], bearing={}, stages=[])
+    page = write_report(ours, ours, development="1 to 9", reported="10 to 13")
     assert "| 90 to 100 % | 90 % | 2 of 3 (67 %) |" in page
     assert "| 40 to 60 % | 50 % | 1 of 1 (100 %) |" in page
     assert "| 0 to 20 %" not in page
@@ -116,3 +121,22 @@ def test_an_analysis_knows_nothing_of_the_truth(knowledge: Knowledge) -> None:
     calls = [analyse(replace(case, id=name), knowledge=knowledge).call for name in ("drum_bearing", "none")]
     first, second = ([(s.fault, s.probability) for s in call.suspects] for call in calls)
     assert first == second
+
+
+def test_stages_are_drawn_alike_and_counted() -> None:
+    drawn = [stage_draw(seed).group for seed in range(8)]
+    assert set(drawn) == {"whine", "growl", "collapsed"}
+    right = replace(EXACT, stage_true="growl", stage_named="growl")
+    [figure] = stage_figures([right, right, right, replace(right, stage_named="whine"), EXACT])
+    assert figure.value == "75 % of 4"
+    assert figure.met
+
+
+def test_the_other_physics_is_another_machine_with_a_truth_of_its_own() -> None:
+    ours, other = mixed_draw(700_025), mixed_draw(700_025, physics=OTHER_PHYSICS)
+    assert ours.group == other.group
+    assert ours.case.shaking.natural_hz == ours.case.washer.suspension.radial_hz
+    slow, fast = other.case.shaking.natural_hz
+    assert 1.0 < slow < fast < 6.0
+    assert slow not in ours.case.shaking.natural_hz
+    assert other.case.truth()["critical_rpm"] == [60.0 * slow, 60.0 * fast]

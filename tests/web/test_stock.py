@@ -81,6 +81,28 @@ def test_a_used_part_is_offered_to_its_layout_and_fitted_once(api: httpx.Client)
     assert stock(api)["parts"] == []
 
 
+def test_hours_told_later_are_of_the_same_part(api: httpx.Client) -> None:
+    donor, kept = a_donor(api)
+    assert offer(api, donor)["run"] == []
+    write(api, donor, machine("Shed", layout="top_coupler", age_years=10.0))
+    assert {run["loads_a_week"]: run["hours"] for run in offer(api, donor)["run"]}[2] == 1550
+    again = entry("kept_part", {"part": "motor", "condition": "tested", "shelf": "shelf 3", "hours": 1550})
+    write(api, donor, again)
+    [part] = stock(api)["parts"]
+    assert (part["entry"], part["hours"]) == (kept, 1550)
+    told = api.get(f"/api/jobs/{donor}").json()["stock"]["kept"][0]
+    assert told["entries"] == [kept, again["id"]]
+    write(api, donor, *(entry("kept_part", None, replaces=one) for one in told["entries"]))
+    assert stock(api)["parts"] == []
+
+
+def test_hours_of_a_part_are_whole_and_not_below_zero(api: httpx.Client) -> None:
+    donor, _ = a_donor(api)
+    for hours in (-1, 1.5, 1e9):
+        body = {"part": "pump", "condition": "tested", "hours": hours}
+        assert "hours" in problem(write(api, donor, entry("kept_part", body)))["message"]
+
+
 def test_papers_say_what_is_used_and_as_what_it_is_sold(api: httpx.Client) -> None:
     _, kept = a_donor(api)
     job = open_job(

@@ -26,6 +26,8 @@ from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 STAGES = ("reading", "spectra", "speed", "orders", "bearings", "impacts", "drive", "weighing")
 # A machine that only hums does not turn, and a few seconds of it are enough.
 EXPECTED_OF_HUM = frozenset({"no_rotation_seen", "too_short", "rate_too_low"})
+# From here on a drum counts as at its full speed.
+FAST_SHARE = 0.7
 HEARD_ONLY = {"agitate": "the agitation", "hand_turn": "the drum turned by hand"}
 
 OnStage = Callable[[str], None]
@@ -104,6 +106,7 @@ def _spin(
         observations=observations_of(sound_readings(run, findings=knowledge.findings)),
         absent=dict(run.absent),
         race_ratio_db=run.race_lines[0].ratio_db if run.race_lines else None,
+        level_scatter=_scatter_at_full_speed(run),
         figures=figures(run),
         warnings=tuple(run.warnings),
         bands=run.bands,
@@ -111,6 +114,13 @@ def _spin(
         curves=curves_dict(run),
     )
     return Measured(shown=shown, run=run)
+
+
+def _scatter_at_full_speed(run: RunMeasurement) -> float | None:
+    if run.level_scatter is None or run.track is None:
+        return None
+    fast = run.track.known & (60.0 * run.track.rate_hz > FAST_SHARE * run.track.max_rpm)
+    return float(np.median(run.level_scatter[fast])) if fast.any() else None
 
 
 def _energised(recordings: Sequence[Recording], machine: Machine, knowledge: Knowledge, key: str) -> Measured:

@@ -91,6 +91,7 @@ def _suspect(suspect: Suspect) -> dict[str, Any]:
     }
     if suspect.stage is not None:
         out["stage"] = suspect.stage
+        out["stages"] = {stage: round(chance, 3) for stage, chance in suspect.stages.items()}
     out["evidence"] = [
         {
             "finding": p.reading.text,

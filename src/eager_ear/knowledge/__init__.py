@@ -20,7 +20,15 @@ from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.repair import Repair, repair_of
 
 EDITION = "2026.11"
-FILES = ("faults.toml", "symptoms.toml", "checks.toml", "looks.toml", "sound_findings.toml", "heard.toml")
+FILES = (
+    "faults.toml",
+    "symptoms.toml",
+    "checks.toml",
+    "looks.toml",
+    "sound_findings.toml",
+    "stages.toml",
+    "heard.toml",
+)
 REPAIR_FILES = ("paths.toml", "parts.toml", "words.toml", "proofs.toml", "guides.toml", "stock.toml")
 
 

@@ -175,7 +175,11 @@ class PriceRecord:
 
 @dataclass(frozen=True, kw_only=True)
 class UsedPartRecord:
-    """A used part on the shelf. job : from which it came, by its id; place : of that machine; fitted_in : a job's id"""
+    """A used part on the shelf.
+
+    job : from which it came, by its id; place : of that machine; hours : that it has run, as was said
+    fitted_in : a job's id
+    """
 
     entry: str
     job: str
@@ -185,6 +189,7 @@ class UsedPartRecord:
     part: str
     condition: str
     shelf: str
+    hours: int | None
     kept_at: datetime
     fitted_in: str | None = None
 

@@ -3,7 +3,10 @@
 The cabinet is a rigid body on four feet that can lift, with five degrees of freedom; the group hangs in it by supports
 of its own direction, damped mostly by dry friction; an unbalance is a mass off its axis, a cracked arm lets the whole
 drum run off its axis; sound is made of resonant noise, motor harmonics, carriers and struck plates; the room is sparse
-echoes before a tail. Nothing is learnt from it and no limit is set by it: it only judges.
+echoes before a tail. What strikes rings from a dull thud to a click and scatters from blow to blow, a foot that lifts
+slaps the floor when it comes down, a motor may drown a tick, something may rub for a while once a turn, a collapsed
+bearing may roar without a line, and the sensor may lie on a soft foot. Nothing is learnt from it and no limit is set by
+it: it only judges.
 """
 
 from __future__ import annotations
@@ -12,13 +15,14 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import linalg
 from scipy import signal as sps
 
 from eager_ear.core.machine import race_orders
 from eager_ear.core.simulate import Physics
 from eager_ear.core.simulate.room import Room, room_alone
 from eager_ear.core.simulate.rotation import STEP_S, Rotation
-from eager_ear.core.simulate.shaking import Shaking
+from eager_ear.core.simulate.shaking import Shaking, friction_damping
 from eager_ear.core.simulate.washer import BearingDamage, Knocks, Washer
 from eager_ear.core.units import FloatArray
 
@@ -26,6 +30,11 @@ GRAVITY = 9.81
 MOST_FORCE_N = 1500.0
 # Half the distances between the feet, and the heights of the group and of the top above them [m].
 HALF_WIDTH, HALF_DEPTH, GROUP_HEIGHT, TOP_HEIGHT = 0.28, 0.26, 0.45, 0.85
+# A foot this high above the floor slaps it when it comes down [m]; how often a sensor lies softly.
+LIFT_M = 5e-5
+SOFT_SHARE = 0.25
+# How often something rubs for a while, and how often a collapsed bearing roars without a line.
+RUB_SHARE, ROAR_SHARE = 0.15, 0.5
 FEET = ((-1, -1), (1, -1), (1, 1), (-1, 1))
 PLACES = {
     "top_centre": (0.0, 0.0, TOP_HEIGHT),
@@ -64,11 +73,60 @@ def shake(washer: Washer, rotation: Rotation, *, position: str, rng: np.random.G
     machine = _machine(washer, rotation, rng)
     force = _forces(machine, washer, rotation, rng)
     place = PLACES[position]
-    path, hits, peak = _march(machine, force)
+    path, hits, slaps, peak = _march(machine, force)
     ax, ay, az, roll, pitch = path
     x, y, h = place
     cabinet = np.stack([ax + h * pitch, ay - h * roll, az + y * roll - x * pitch])
-    return Shaking(cabinet_m_s2=cabinet, hits=tuple(hits), peak_mm=1000.0 * peak)
+    if rng.random() < SOFT_SHARE:
+        cabinet = _on_soft_foot(cabinet, rng)
+    natural_hz = _natural_hz(machine, in_plane=(0, 2) if washer.drum_is_front else (0, 1))
+    viscous = machine.viscous / (2 * machine.group_kg)
+    return Shaking(
+        cabinet_m_s2=cabinet,
+        hits=tuple(hits),
+        peak_mm=1000.0 * peak,
+        natural_hz=natural_hz,
+        slaps=tuple(slaps),
+        damping=tuple(
+            viscous / (2 * math.pi * hz)
+            + friction_damping(machine.friction_n, mass_kg=machine.group_kg, natural_hz=hz, travel_m=peak)
+            for hz in natural_hz
+        ),
+    )
+
+
+def _natural_hz(machine: _Machine, *, in_plane: tuple[int, int]) -> tuple[float, ...]:
+    """Frequencies at which the group swings in the drum's plane, on all four feet, slowest first.
+
+    Small swings of group (x, y, z) and cabinet (x, y, z, roll, pitch): eigenvalues of stiffness against mass, of those
+    modes in which the group's two directions hold most of the moving energy.
+    """
+    lever = GROUP_HEIGHT
+    # Stretch of the supports for every coordinate.
+    stretch = np.zeros((3, 8))
+    stretch[:, :3] = np.eye(3)
+    stretch[:, 3:6] = -np.eye(3)
+    stretch[0, 7], stretch[1, 6] = -lever, lever
+    stiffness = stretch.T @ machine.stiffness @ stretch
+    for sx, sy in FEET:
+        squeeze = np.zeros(8)
+        squeeze[5], squeeze[6], squeeze[7] = 1.0, sy * HALF_DEPTH, -sx * HALF_WIDTH
+        stiffness += machine.foot_n_m * np.outer(squeeze, squeeze)
+    stiffness[3, 3] += 4.0 * machine.side_n_m
+    stiffness[4, 4] += 4.0 * machine.side_n_m
+    mass = np.diag([machine.group_kg] * 3 + [machine.case_kg] * 3 + list(_inertia(machine)))
+    squared, shapes = linalg.eigh(stiffness, mass)
+    moving = np.diag(mass)[:, None] * shapes**2
+    share = moving[list(in_plane)].sum(axis=0) / moving.sum(axis=0)
+    return tuple(float(np.sqrt(s) / (2 * np.pi)) for s, part in zip(squared, share, strict=True) if part > 0.5)
+
+
+def _inertia(machine: _Machine) -> tuple[float, float]:
+    """Of the cabinet about its foot, for roll and pitch [kg·m²]."""
+    return (
+        machine.case_kg * (HALF_DEPTH**2 + 0.6 * TOP_HEIGHT**2) / 1.5,
+        machine.case_kg * (HALF_WIDTH**2 + 0.6 * TOP_HEIGHT**2) / 1.5,
+    )
 
 
 def _machine(washer: Washer, rotation: Rotation, rng: np.random.Generator) -> _Machine:
@@ -163,8 +221,20 @@ def _forces(machine: _Machine, washer: Washer, rotation: Rotation, rng: np.rando
     return np.stack([one, along, two]) if washer.drum_is_front else np.stack([one, two, along])
 
 
-def _march(machine: _Machine, force: FloatArray) -> tuple[FloatArray, list[tuple[float, float]], float]:
-    """Accelerations of the cabinet [shape=(5, n); x, y, z in m/s², roll, pitch in rad/s²], stop hits, travel [m]."""
+def _on_soft_foot(cabinet: FloatArray, rng: np.random.Generator) -> FloatArray:
+    """What a phone in its cover, or a sensor on a pad, feels: a resonance of its own, then nothing [shape=(3, n)]."""
+    w, damping = 2 * math.pi * float(rng.uniform(15.0, 60.0)), float(rng.uniform(0.1, 0.35))
+    b, a = sps.bilinear([2 * damping * w, w * w], [1.0, 2 * damping * w, w * w], fs=1.0 / STEP_S)
+    return np.asarray(sps.lfilter(b, a, cabinet, axis=1))
+
+
+def _march(
+    machine: _Machine, force: FloatArray
+) -> tuple[FloatArray, list[tuple[float, float]], list[tuple[float, float]], float]:
+    """Accelerations of the cabinet [shape=(5, n); x, y, z in m/s², roll, pitch in rad/s²], stop hits, travel [m].
+
+    Hits of the stops, and slaps of feet that come down again, as (time, speed).
+    """
     (kxx, kxy, kxz), (_, kyy, kyz), (_, _, kzz) = machine.stiffness.tolist()
     group, case, viscous, dry, gap = (
         machine.group_kg,
@@ -180,11 +250,12 @@ def _march(machine: _Machine, force: FloatArray) -> tuple[FloatArray, list[tuple
         (sx * HALF_WIDTH, sy * HALF_DEPTH, -(machine.short_m if k == machine.short_foot else 0.0))
         for k, (sx, sy) in enumerate(FEET)
     ]
-    inertia_roll = case * (HALF_DEPTH**2 + 0.6 * TOP_HEIGHT**2) / 1.5
-    inertia_pitch = case * (HALF_WIDTH**2 + 0.6 * TOP_HEIGHT**2) / 1.5
+    inertia_roll, inertia_pitch = _inertia(machine)
     gx = gy = gz = gu = gv = gw = 0.0
     cx = cy = cz = cr = cp = cu = cv = cw = dr = dp = 0.0
     peak, inside, hits = 0.0, True, []
+    slaps: list[tuple[float, float]] = []
+    lifted = [False] * 4
     fx_all, fy_all, fz_all = (row.tolist() for row in force)
     out = np.zeros((5, len(fx_all)))
     rows = [[0.0] * len(fx_all) for _ in range(5)]
@@ -213,9 +284,14 @@ def _march(machine: _Machine, force: FloatArray) -> tuple[FloatArray, list[tuple
         gv += STEP_S / group * (fy_all[i] - hy)
         gw += STEP_S / group * (fz_all[i] - hz)
         lift = turn_r = turn_p = 0.0
-        for px, py, short in feet:
+        for k, (px, py, short) in enumerate(feet):
             squeeze = bears + short - (cz + py * cr - px * cp)
+            if squeeze <= -LIFT_M:
+                lifted[k] = True
             if squeeze > 0:
+                if lifted[k]:
+                    lifted[k] = False
+                    slaps.append((i * STEP_S, -(cw + py * dr - px * dp)))
                 press = foot * squeeze - damp * (cw + py * dr - px * dp)
                 if press > 0:
                     lift += press
@@ -240,7 +316,7 @@ def _march(machine: _Machine, force: FloatArray) -> tuple[FloatArray, list[tuple
     out[:] = rows
     # Before it has sunk onto its feet nothing was recorded.
     out[:, :600] = 0.0
-    return out, hits, peak
+    return out, hits, [(t, v) for t, v in slaps if v > 0 and t > 0.6], peak
 
 
 def sound(
@@ -263,14 +339,25 @@ def sound(
     speed = at(rotation.drum_hz) * 60.0 / max(drive.spin_rpm, 100.0)
     motor = at(rotation.motor_hz) * 60.0 / max(drive.spin_rpm * drive.pulley_ratio, 100.0)
     powered = at(rotation.motor_on)
+    loud = float(np.exp(rng.uniform(-0.3, 1.1)))
     out = float(rng.uniform(0.1, 1.0)) * np.clip(motor, 0, 2) ** 1.5 * _resonant(count, rate, (400.0, 3500.0), rng)
+    out *= loud
     poles = float(rng.choice([1, 2, 3, 4, 6]))
     turn = 2 * np.pi * np.cumsum(at(rotation.motor_hz)) / rate
     fade = float(rng.uniform(0.8, 1.6))
     for k in range(1, 9):
         heard = k * poles * at(rotation.motor_hz) < 0.45 * rate
         tone = np.sin(k * poles * turn + float(rng.uniform(0, 6.3)))
-        out += 0.35 * drive.tone_level * k**-fade * np.clip(motor, 0, 2) ** 0.6 * (0.25 + 0.75 * powered) * tone * heard
+        out += (
+            0.35
+            * loud
+            * drive.tone_level
+            * k**-fade
+            * np.clip(motor, 0, 2) ** 0.6
+            * (0.25 + 0.75 * powered)
+            * tone
+            * heard
+        )
     carrier = float(rng.uniform(2500, 7500))
     if carrier < 0.4 * rate:
         out += 0.08 * drive.tone_level * powered * (motor > 0.02) * np.sin(2 * np.pi * carrier * t_s + np.sin(2 * turn))
@@ -278,13 +365,20 @@ def sound(
         slow = 1.0 + float(rng.uniform(0.0, 0.2)) * np.cos(2 * np.pi * at(rotation.drum_turns))
         rises = float(rng.uniform(1.0, 2.2))
         out += washer.air_level * np.clip(speed, 0, 2) ** rises * slow * _resonant(count, rate, (150.0, 4000.0), rng)
-        if washer.damage is not None:
+        if washer.damage is not None and washer.damage.stage == "collapsed" and rng.random() < ROAR_SHARE:
+            out += _roar(washer.damage, speed, rate, rng)
+        elif washer.damage is not None:
             out += _race(washer, washer.damage, rotation, speed, rate, rng)
+        if rng.random() < RUB_SHARE:
+            out += _rub(at(rotation.drum_turns), speed, rate, rng)
         for knocks in washer.knocks:
             out += _knocks(knocks, rotation, count, rate, rng)
     if shaking.hits:
         times, speeds = np.asarray(shaking.hits).T
         out += _plates(times, 1.2 * speeds, (40.0, 260.0), count, rate, rng)
+    if shaking.slaps:
+        times, speeds = np.asarray(shaking.slaps).T
+        out += _plates(times, float(rng.uniform(3.0, 15.0)) * speeds, (60.0, 700.0), count, rate, rng)
     if rotation.slips_s:
         bursts = np.concatenate([np.asarray(rotation.slips_s) + d for d in np.cumsum(rng.uniform(0.02, 0.1, 5))])
         out += _plates(bursts, np.full(bursts.size, drive.clank_level), (900.0, 6000.0), count, rate, rng)
@@ -345,6 +439,24 @@ def _race(
     return np.asarray(out + 0.5 * damage.level * damage.roughness * np.clip(speed, 0, 2) * cage * rough)
 
 
+def _roar(damage: BearingDamage, speed: FloatArray, rate: float, rng: np.random.Generator) -> FloatArray:
+    """Races so far gone that no blow keeps its place: noise that swells at random, a few times a second."""
+    count = speed.size
+    coarse = rng.gamma(1.5, 1.0 / 1.5, int(count / rate * float(rng.uniform(5.0, 25.0))) + 4)
+    swell = np.interp(np.linspace(0, coarse.size - 1, count), np.arange(coarse.size), coarse)
+    return np.asarray(2.0 * damage.level * np.clip(speed, 0, 2) * swell * _resonant(count, rate, (300.0, 5000.0), rng))
+
+
+def _rub(turns: FloatArray, speed: FloatArray, rate: float, rng: np.random.Generator) -> FloatArray:
+    """Something touches over a part of each turn, for a while, now more, now less."""
+    count = turns.size
+    width = float(rng.uniform(0.15, 0.45))
+    touches = np.clip(np.cos(2 * np.pi * (turns + float(rng.uniform()))) - math.cos(math.pi * width), 0, None)
+    comes = np.interp(np.arange(count), np.linspace(0, count, 12), np.clip(rng.normal(0.2, 0.6, 12), 0, 1))
+    noise = _resonant(count, rate, (600.0, 5000.0), rng)
+    return np.asarray(float(rng.uniform(0.3, 1.5)) * touches * comes * np.clip(speed, 0.05, 2) ** 0.7 * noise)
+
+
 def _knocks(knocks: Knocks, rotation: Rotation, count: int, rate: float, rng: np.random.Generator) -> FloatArray:
     """Blows at their angles, missed now and then, harder the faster it turns; or at moments of their own."""
     if knocks.per_turn:
@@ -359,8 +471,11 @@ def _knocks(knocks: Knocks, rotation: Rotation, count: int, rate: float, rng: np
     rpm = 60.0 * np.interp(times, rotation.t_s, rotation.drum_hz)
     low, high = knocks.speed_rpm
     use = (rpm > low) & (rpm < high)
-    hard = knocks.level * rng.gamma(6.0, 1.0 / 6.0, times.size) * (0.6 + 0.4 * np.clip(rpm / 600.0, 0, 1))
-    return _plates(times[use], hard[use], knocks.band_hz, count, rate, rng)
+    even = float(np.exp(rng.uniform(math.log(1.5), math.log(20.0))))
+    hard = knocks.level * rng.gamma(even, 1.0 / even, times.size) * (0.6 + 0.4 * np.clip(rpm / 600.0, 0, 1))
+    shifted = float(np.exp(rng.uniform(-0.7, 0.7)))
+    band_hz = (knocks.band_hz[0] * shifted, knocks.band_hz[1] * shifted)
+    return _plates(times[use], hard[use], band_hz, count, rate, rng)
 
 
 def _plates(
@@ -379,7 +494,7 @@ def _plates(
     low = min(low, 0.7 * high)
     t_s = np.arange(int(min(10.0 / low, 0.2) * rate)) / rate
     modes = np.exp(rng.uniform(math.log(low), math.log(high), 7))
-    q = float(rng.uniform(4.0, 14.0))
+    q = float(np.exp(rng.uniform(math.log(1.5), math.log(25.0))))
     ring = np.sum([np.exp(-np.pi * f / q * t_s) * np.sin(2 * np.pi * f * t_s + k) for k, f in enumerate(modes)], axis=0)
     ring /= max(float(np.max(np.abs(ring))), 1e-9)
     return np.asarray(sps.oaconvolve(train, ring)[:count])

@@ -8,23 +8,33 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import TypeVar
 
+from eager_ear.core.simulate import Physics
+from eager_ear.core.simulate.scenario import OUR_PHYSICS
 from eager_ear.knowledge import load_knowledge
 from eager_ear.verify.calls import CallScore, Visit, drawn_truth, score_visit, visit
-from eager_ear.verify.draws import bearing_draw, mixed_draw
+from eager_ear.verify.draws import bearing_draw, mixed_draw, stage_draw
+from eager_ear.verify.other_physics import OTHER_PHYSICS
 from eager_ear.verify.score import CaseScore, score_case
 
 OnDone = Callable[[CaseScore], None]
 T = TypeVar("T")
 
 
-def run_mixed_draws(seeds: Sequence[int], *, on_done: OnDone = lambda _: None) -> list[CaseScore]:
-    """Scores of the mixed draws, in the order of their seeds."""
-    return _pooled(_score_mixed, seeds, on_done)
+def run_mixed_draws(seeds: Sequence[int], *, other: bool = False, on_done: OnDone = lambda _: None) -> list[CaseScore]:
+    """Scores of the mixed draws, in the order of their seeds; by the other physics instead of our own."""
+    return _pooled(partial(_score_mixed, other=other), seeds, on_done)
 
 
-def run_bearing_draws(seeds: Sequence[int], *, stage: str | None, on_done: OnDone = lambda _: None) -> list[CaseScore]:
+def run_bearing_draws(
+    seeds: Sequence[int], *, stage: str | None, other: bool = False, on_done: OnDone = lambda _: None
+) -> list[CaseScore]:
     """Scores of the bearing draws at one stage, or of sound machines."""
-    return _pooled(partial(_score_bearing, stage=stage), seeds, on_done)
+    return _pooled(partial(_score_bearing, stage=stage, other=other), seeds, on_done)
+
+
+def run_stage_draws(seeds: Sequence[int], *, other: bool = False, on_done: OnDone = lambda _: None) -> list[CaseScore]:
+    """Scores of bearings worn to any stage, as loud as they are."""
+    return _pooled(partial(_score_stage, other=other), seeds, on_done)
 
 
 def run_visits(
@@ -54,12 +64,20 @@ def _learnt(seed: int) -> Visit | None:
     return visit(seed, knowledge=knowledge, ours=True)
 
 
-def _score_mixed(seed: int) -> CaseScore:
-    return score_case(mixed_draw(seed), knowledge=load_knowledge())
+def _physics(other: bool) -> Physics:
+    return OTHER_PHYSICS if other else OUR_PHYSICS
 
 
-def _score_bearing(seed: int, stage: str | None) -> CaseScore:
-    return score_case(bearing_draw(seed, stage=stage), knowledge=load_knowledge())
+def _score_mixed(seed: int, other: bool) -> CaseScore:
+    return score_case(mixed_draw(seed, physics=_physics(other)), knowledge=load_knowledge())
+
+
+def _score_bearing(seed: int, stage: str | None, other: bool) -> CaseScore:
+    return score_case(bearing_draw(seed, stage=stage, physics=_physics(other)), knowledge=load_knowledge())
+
+
+def _score_stage(seed: int, other: bool) -> CaseScore:
+    return score_case(stage_draw(seed, physics=_physics(other)), knowledge=load_knowledge())
 
 
 def _pooled(score: Callable[[int], T], seeds: Sequence[int], on_done: Callable[[T], None]) -> list[T]:

@@ -10,7 +10,7 @@ from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.signals.mechanics import PASSAGE
 from eager_ear.core.signals.run_measurement import RunMeasurement
-from eager_ear.core.simulate import SimulatedCase, effective_damping
+from eager_ear.core.simulate import SimulatedCase
 from eager_ear.core.units import FloatArray
 from eager_ear.verify.draws import Draw
 
@@ -60,6 +60,8 @@ class CaseScore:
     line_found: bool = False
     race_named: str | None = None
     race_true: str | None = None
+    stage_named: str | None = None
+    stage_true: str | None = None
 
     @property
     def speed_median(self) -> float | None:
@@ -104,6 +106,8 @@ def score_case(draw: Draw, *, knowledge: Knowledge) -> CaseScore:
         line_found=significant,
         race_named=line.race if line is not None and significant else None,
         race_true=damage.race if damage is not None else None,
+        stage_named=next((s.stage for s in analysis.call.suspects if s.stage), None),
+        stage_true=damage.stage if damage is not None else None,
     )
 
 
@@ -156,7 +160,7 @@ def _expected(name: str, simulated: SimulatedCase) -> bool:
     return {
         "critical": "acceleration" in kinds
         and simulated.phone.acceleration_rate_hz >= LEAST_ACCELERATION_RATE_HZ
-        and min(effective_damping(washer, simulated.shaking)) < OVERDAMPED
+        and min(simulated.shaking.damping) < OVERDAMPED
         and (whole or to_rest),
         "slip_pp": kinds == {"audio", "acceleration"} and simulated.belt_slip_pct() is not None and take.plate_known,
         "coast": to_rest,
@@ -169,8 +173,7 @@ def _suspension(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, floa
     if simulated.phone.acceleration_rate_hz < LEAST_ACCELERATION_RATE_HZ or not run.suspension:
         return None
     fit = run.suspension[0]
-    true_hz = np.asarray(simulated.washer.suspension.radial_hz)
-    damping = effective_damping(simulated.washer, simulated.shaking)
+    true_hz, damping = np.asarray(simulated.shaking.natural_hz), simulated.shaking.damping
     nearest = int(np.argmin(np.abs(true_hz - fit.critical_hz)))
     return {
         "critical": float(fit.critical_hz / true_hz[nearest] - 1.0),
@@ -202,12 +205,12 @@ def _impacts(simulated: SimulatedCase, run: RunMeasurement) -> dict[str, float] 
 def audible_impacts(simulated: SimulatedCase) -> int | None:
     """Impacts per revolution that can be heard; None where what can be heard is a matter of taste.
 
-    Stop hits come once a turn as well, and impacts below half the drum's noise at full spin, or above what the
-    recording's rate holds, may or may not be heard.
+    Stop hits and slaps of feet come once a turn as well, and impacts below half the drum's noise at full spin, or above
+    what the recording's rate holds, may or may not be heard.
     """
     tied = [k for k in simulated.washer.knocks if k.per_turn]
     if not tied:
-        return None if simulated.shaking.hits else 0
+        return None if simulated.shaking.hits or simulated.shaking.slaps else 0
     loud = [k for k in tied if k.level >= AUDIBLE_LEVEL and k.band_hz[0] < 0.35 * simulated.phone.audio_rate_hz]
     return max(k.per_turn for k in loud) if loud else None
 
@@ -217,7 +220,7 @@ def _stop_hits(simulated: SimulatedCase, run: RunMeasurement | None) -> dict[str
     if run is None or run.stop_hits is None:
         return {}
     rotation, take = simulated.rotation, simulated.take
-    fastest_hz = PASSAGE[1] * max(simulated.washer.suspension.radial_hz)
+    fastest_hz = PASSAGE[1] * max(simulated.shaking.natural_hz)
     times = np.array([t for t, _ in simulated.shaking.hits])
     slow = np.interp(times, rotation.t_s, rotation.drum_hz) < fastest_hz
     recorded = (times > take.begin_s) & (times < take.end_s)

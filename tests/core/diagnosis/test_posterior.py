@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge, make_call
+from eager_ear.core.diagnosis.knowledge import Chain
 from eager_ear.core.diagnosis.next_check import next_checks
-from eager_ear.core.diagnosis.posterior import Hypotheses, hypotheses_for, infer, level_chances
+from eager_ear.core.diagnosis.posterior import Hypotheses, fault_sets, hypotheses_for, infer, level_chances
 from eager_ear.core.diagnosis.readings import Reading, read_level, read_number
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.machine import LAYOUT_CODES, Machine
@@ -166,3 +167,41 @@ def test_suspects_are_every_fault_of_the_layout() -> None:
 
 def test_decibans_of_even_odds_are_zero_and_symmetric() -> None:
     assert odds_to_decibans(0.2) == pytest.approx(-odds_to_decibans(0.8))
+
+
+def test_threes_along_a_chain_by_hand() -> None:
+    """Of ten shares one is the seal's: the three along its chain are 0.1 · 0.5 · 0.2, before all are scaled to one."""
+    chains = (
+        Chain(cause="tub_seal", effect="drum_bearing", chance=0.5, why=""),
+        Chain(cause="drum_bearing", effect="motor", chance=0.2, why=""),
+        Chain(cause="belt", effect="clutch", chance=0.9, why=""),
+    )
+    made = fault_sets(("none", "tub_seal", "drum_bearing", "motor"), chains)
+    three = made.sets.index(frozenset({"tub_seal", "drum_bearing", "motor"}))
+    assert [len(s) for s in made.sets].count(3) == 1
+    prior = made.prior({"none": 4.0, "tub_seal": 1.0, "drum_bearing": 2.0, "motor": 3.0})
+    alone = made.sets.index(frozenset({"tub_seal"}))
+    assert prior[three] / prior[alone] == pytest.approx(0.5 * 0.2)
+
+
+def test_one_cause_brings_about_two() -> None:
+    chains = (
+        Chain(cause="load_problem", effect="suspension_off", chance=0.1, why=""),
+        Chain(cause="load_problem", effect="motor_coupler", chance=0.2, why=""),
+    )
+    made = fault_sets(("none", "load_problem", "suspension_off", "motor_coupler"), chains)
+    assert made.threes == ((0, pytest.approx(0.02)),)
+
+
+def test_a_leak_a_worn_bearing_and_a_worn_clutch_are_seen_together() -> None:
+    told = infer(
+        [
+            seen("leak_level", "drips"),
+            seen("turn_feel", "rumble"),
+            seen("residue_where", "under_gearcase"),
+            seen("clutch_state", "worn_out"),
+        ],
+        hypotheses=hypotheses("top_coupler"),
+    )
+    assert min(told.marginal[f] for f in ("tub_seal", "gearcase_bearing", "clutch")) > 0.5
+    assert frozenset({"tub_seal", "gearcase_bearing", "clutch"}) in told.hypotheses.sets

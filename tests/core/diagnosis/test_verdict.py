@@ -7,7 +7,9 @@ from typing import Any
 import numpy as np
 import pytest
 
+from eager_ear.core.case import HandCheck
 from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis.hand_findings import hand_readings
 from eager_ear.core.diagnosis.verdict import Judged, Verdict, judge
 from eager_ear.core.errors import BadField, UnknownCode
 from eager_ear.core.machine import LAYOUTS
@@ -118,9 +120,32 @@ def test_what_is_hardly_met_is_asked_about_and_kept(knowledge: Knowledge) -> Non
 
 
 def test_every_check_lights_a_place_that_the_drawing_has(knowledge: Knowledge) -> None:
-    drawing = (ROOT / "frontend/src/marks/machine-drawing.tsx").read_text()
+    drawing = (ROOT / "frontend/src/marks/drawings/machine-drawing.tsx").read_text()
     front, top = drawing.split("const TOP")[0], drawing.split("const TOP")[1].split("const NAMES")[0]
     for check in knowledge.checks.values():
         for drum, shapes in (("front", front), ("top", top)):
             if any(LAYOUTS[code].drum == drum for code in check.layouts):
                 assert f"  {check.places[drum]}: <" in shapes, (check.code, drum)
+
+
+def test_play_is_held_against_the_limits_of_the_layout(knowledge: Knowledge) -> None:
+    """Seven tenths lie between the borders of the two: some play at a front loader's lip, none at a tall basket's."""
+    for check, values, lower, higher in (
+        ("drum_lift_play", {"play_mm": 0.7}, "front_belt", "top_pulsator"),
+        ("axial_play", {"play_mm": 0.7}, "front_direct", "top_splined"),
+    ):
+        front, top = (only(judge(check, values, layout=on, knowledge=knowledge)) for on in (lower, higher))
+        finding = knowledge.findings[front.finding]
+        assert (front.level, top.level) == ("some", "none"), check
+        assert (front.limits, top.limits) == (finding.limits, finding.limits_on[higher])
+        unknown = only(judge(check, values, layout=None, knowledge=knowledge))
+        assert unknown.limits == finding.limits
+
+
+def test_limits_of_a_layout_move_the_call_and_not_the_finding(knowledge: Knowledge) -> None:
+    checks = (HandCheck(check="axial_play", values={"play_mm": 0.7}),)
+    [front], [top] = (
+        hand_readings(checks, findings=knowledge.findings, layout=layout) for layout in ("front_belt", "top_coupler")
+    )
+    assert front.finding is top.finding is knowledge.findings["axial_play_seen"]
+    assert front.level_likelihood[1] > top.level_likelihood[1]

@@ -9,7 +9,7 @@ import pytest
 
 from eager_ear.core.cost import Money, MoneyRange, Offer, Option, Price, Question, Shop
 from eager_ear.core.machine import Machine
-from eager_ear.core.stock import State, Taken, grade_of, make_stock_offer, mended
+from eager_ear.core.stock import State, Taken, grade_of, hours_run, make_stock_offer, mended
 from eager_ear.knowledge import load_knowledge
 
 REPAIR = load_knowledge().repair
@@ -135,3 +135,11 @@ def test_prices_that_are_tried_turn_the_proposal() -> None:
     dear = taken_in(broken, shop=replace(SHOP, resale=200_000), gearcase=0.9)
     assert option(dear, dear.proposed).paths
     assert "sell it as grade B" in dear.says
+
+
+def test_hours_run_by_hand() -> None:
+    """Eight years of 52.18 weeks, four loads of an hour and a half: 2504 h, told as 2500."""
+    told = {run.loads_a_week: run.hours for run in hours_run(8.0, use=RULES.use)}
+    assert told[4] == 2500
+    assert list(told.values()) == sorted(told.values())
+    assert hours_run(None, use=RULES.use) == ()

@@ -116,5 +116,6 @@ def _says(proposed: Option, ranked: Sequence[Option], rule: ShareRule) -> str:
         )
     full = min((o for o in ranked if o.kind in ("full", "other_school")), key=lambda o: o.total.low, default=None)
     if full is not None and full.share is not None and not full.allowed:
-        return f"{full.name}: {100 * full.share:.0f}\u00a0% of a replacement, above the limit of {limit}."
+        mended = full.name[0].lower() + full.name[1:]
+        return f"{proposed.name}: {mended} would take {100 * full.share:.0f}\u00a0% of one, above the limit of {limit}."
     return "A new machine costs least for each year that it buys."

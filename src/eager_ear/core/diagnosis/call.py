@@ -12,7 +12,7 @@ The advice follows the sum of `decision.py`, whatever costs least in expectation
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from eager_ear.core.case import Case
@@ -25,6 +25,7 @@ from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, 
 from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, with_longest_hum
+from eager_ear.core.diagnosis.stages import stage_chances
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
 from eager_ear.core.signals.recordings import Warning
@@ -39,13 +40,20 @@ SHOWN_DB = 0.05
 
 @dataclass(frozen=True, kw_only=True)
 class Suspect:
+    """One fault with its odds. stages : where it has any, the chance of each if it is there"""
+
     fault: str
     name: str
     short: str
     probability: float
     prior_db: float
-    stage: str | None
+    stages: Mapping[str, float]
     pulls: tuple[Pull, ...]
+
+    @property
+    def stage(self) -> str | None:
+        """The likeliest stage, None where the fault has none."""
+        return max(self.stages, key=self.stages.__getitem__, default=None)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -86,7 +94,7 @@ def make_call(
     readings = with_longest_hum(readings, [r for s in energised for r in s.readings(knowledge.findings)])
     readings += bounce_readings(bounces, findings=knowledge.findings)
     readings += corner_readings(corners, findings=knowledge.findings)
-    readings += hand_readings(case.checks, findings=knowledge.findings)
+    readings += hand_readings(case.checks, findings=knowledge.findings, layout=case.machine.layout)
     readings += story_readings(case.symptoms, knowledge=knowledge)
     layout = case.machine.layout
     instead = {r.finding.code for r in assumed}
@@ -95,7 +103,13 @@ def make_call(
     posterior = infer(readings, hypotheses=hypotheses_for(layout, knowledge=knowledge))
     done = {check.check for check in case.checks}
     checks = next_checks(posterior, layout=layout, done=done, knowledge=knowledge)
-    suspects = _suspects(posterior, lead, knowledge)
+    stages = stage_chances(
+        knowledge.stages,
+        readings=readings,
+        symptoms=[s for s in case.symptoms if f"symptom_{s}" not in set_aside],
+        measured=_of_the_stage(lead, set_aside) if lead is not None else {},
+    )
+    suspects = _suspects(posterior, stages, knowledge)
     measured = bool(case.checks) or any(s.turning or s.heard for s in (*spins, *energised))
     faults = tuple(f.code for f in knowledge.faults_of(layout))
     stakes = stakes_of(layout, repair=knowledge.repair, shop=shop or Shop(), faults=faults)
@@ -115,6 +129,12 @@ def make_call(
     )
 
 
+def _of_the_stage(run: Shown, set_aside: Collection[str]) -> dict[str, float | None]:
+    """What a run shows of nothing but how far a bearing has gone, as far as nobody has set it aside."""
+    clear = None if "race_lines" in set_aside else run.race_ratio_db
+    return {"race_clear": clear, "level_scatter": run.level_scatter}
+
+
 def leading_run(runs: Sequence[Shown]) -> Shown | None:
     """The run that shows most: turning seen, drum empty, most quantities measured."""
     if not runs:
@@ -125,7 +145,7 @@ def leading_run(runs: Sequence[Shown]) -> Shown | None:
     )
 
 
-def _suspects(posterior: Posterior, run: Shown | None, knowledge: Knowledge) -> tuple[Suspect, ...]:
+def _suspects(posterior: Posterior, stages: Mapping[str, float], knowledge: Knowledge) -> tuple[Suspect, ...]:
     out = [
         Suspect(
             fault=code,
@@ -133,34 +153,12 @@ def _suspects(posterior: Posterior, run: Shown | None, knowledge: Knowledge) -> 
             short=knowledge.faults[code].short,
             probability=probability,
             prior_db=posterior.prior_db[code],
-            stage=_stage(posterior, run) if code in ("drum_bearing", "gearcase_bearing") else None,
+            stages=stages if code in knowledge.stages.faults else {},
             pulls=tuple(p for p in posterior.pulls[code] if abs(p.decibans) >= SHOWN_DB),
         )
         for code, probability in posterior.marginal.items()
     ]
     return tuple(sorted(out, key=lambda s: -s.probability))
-
-
-def _stage(posterior: Posterior, run: Shown | None) -> str:
-    """Whine, growl or collapsed.
-
-    By hand: grinding, binding or more than 2 mm of lip play means collapsed, rumble a growl. By sound: damage that
-    lifts the envelope lines less than 10 dB over the floor has not yet roughened the race; a bearing that brakes the
-    drum hard as well has collapsed (a stiff belt makes a drum somewhat slow to coast, too).
-    """
-    hand = {r.finding.code: r for pulls in posterior.pulls.values() for p in pulls for r in (p.reading,)}
-    feel = hand.get("turn_feel")
-    play = hand.get("lip_play")
-    if feel is not None and feel.level in ("grinding", "binds"):
-        return "collapsed"
-    if play is not None and play.value is not None and play.value > 2.0:
-        return "collapsed"
-    if run is not None and run.race_ratio_db is not None:
-        drag = hand.get("drag")
-        if drag is not None and drag.level == drag.finding.levels[-1] and run.race_ratio_db > 15.0:
-            return "collapsed"
-        return "growl" if run.race_ratio_db > 10.0 else "whine"
-    return "growl"
 
 
 def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool, rejected: bool) -> str:

@@ -22,6 +22,7 @@ from eager_ear.core.diagnosis.knowledge import (
     ValueSpec,
     Widget,
 )
+from eager_ear.core.diagnosis.stages import stages_of
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.machine.places import PLACES
 from eager_ear.core.repair import Repair, misfits
@@ -73,6 +74,9 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, ver
         looks=looks,
         chains=tuple(_chain(row, faults) for row in tables["faults"].get("chain", ())),
         repair=repair,
+        stages=stages_of(
+            tables["stages"], levels={code: len(f.levels) for code, f in findings.items()}, symptoms=symptoms
+        ),
         silence_weight=float(tables["symptoms"]["silence_weight"]),
         version=version,
     )
@@ -152,7 +156,16 @@ def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...], groups:
         ordered=bool(row.get("ordered", True)),
         says=_says(code, row, len(levels)),
         layouts=_layouts(row.get("layouts", "all")),
+        limits_on=_limits_on(code, row),
     )
+
+
+def _limits_on(code: str, row: Mapping[str, Any]) -> dict[str, tuple[float, ...]]:
+    on = {layout: tuple(map(float, limits)) for layout, limits in row.get("limits_on", {}).items()}
+    unknown = set(on) - set(LAYOUT_CODES)
+    if unknown or any(len(limits) != len(row["limits"]) for limits in on.values()):
+        raise ValueError(f"finding {code} has limits on unknown layouts {unknown}, or too many of them")
+    return on
 
 
 def _says(code: str, row: Mapping[str, Any], levels: int) -> tuple[str, ...]:

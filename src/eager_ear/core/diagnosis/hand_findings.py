@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Any
 
 from eager_ear.core.case import HandCheck
@@ -60,7 +61,7 @@ def _hand_turn(values: Values, findings: Findings) -> list[Reading]:
     out = _choice("turn_feel", "feel", "turned by hand")(values, findings)
     if "turns_after_flick" in values:
         turns = float(values["turns_after_flick"])
-        text = f"{turns:g} turns after a flick"
+        text = f"{turns:g} turn{'' if turns == 1.0 else 's'} after a flick"
         out.append(read_number(findings["free_turns"], max(turns, 0.1), sigma=0.3, text=text, source="hand"))
     return out
 
@@ -222,8 +223,15 @@ HAND_READERS: Mapping[str, Reader] = {
 }
 
 
-def hand_readings(checks: tuple[HandCheck, ...], *, findings: Findings) -> list[Reading]:
-    """Readings of all checks.
+def read_check(check: str, values: Values, *, findings: Findings, layout: str | None) -> list[Reading]:
+    """Readings of one check, numbers against the limits of that layout."""
+    moved = {code: replace(f, limits=f.limits_for(layout)) for code, f in findings.items() if layout in f.limits_on}
+    readings = HAND_READERS[check](values, {**findings, **moved} if moved else findings)
+    return [replace(r, finding=findings[r.finding.code]) if r.finding.code in moved else r for r in readings]
+
+
+def hand_readings(checks: tuple[HandCheck, ...], *, findings: Findings, layout: str | None = None) -> list[Reading]:
+    """Readings of all checks, on a machine of that layout.
 
     A check that was repeated counts by its last values; of one made at several corners the furthest reading counts, as
     the weakest corner decides how the machine moves.
@@ -231,7 +239,7 @@ def hand_readings(checks: tuple[HandCheck, ...], *, findings: Findings) -> list[
     latest = {(check.check, check.values.get("corner")): check for check in checks}
     out: dict[str, Reading] = {}
     for check in latest.values():
-        for reading in HAND_READERS[check.check](check.values, findings):
+        for reading in read_check(check.check, check.values, findings=findings, layout=layout):
             before = out.get(reading.finding.code)
             if before is None or (before.value or 0.0) < (reading.value or 0.0):
                 out[reading.finding.code] = reading

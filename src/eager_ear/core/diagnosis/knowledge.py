@@ -101,7 +101,8 @@ class Finding:
     """One question that evidence answers with a level.
 
     calm : chance of each level without a fault that touches it; given : what each fault alone would show
-    limits : borders between neighbouring levels, rising or falling with the level
+    limits : borders between neighbouring levels, rising or falling with the level; limits_on : of some layouts, where
+        their build moves them
     correlation : of readings within its group, given what is wrong
     says : what each level means to whoever has just measured, empty where its name says it
     layouts : machines that it is asked of
@@ -123,6 +124,11 @@ class Finding:
     ordered: bool = True
     says: tuple[str, ...] = ()
     layouts: tuple[str, ...] = LAYOUT_CODES
+    limits_on: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+
+    def limits_for(self, layout: str | None) -> tuple[float, ...]:
+        """Borders between the levels on a machine of that layout; the usual ones where it is not known."""
+        return self.limits_on.get(layout or "", self.limits)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -184,6 +190,22 @@ class Look:
     conditions: Mapping[str, Condition]
 
 
+@dataclass(frozen=True, kw_only=True)
+class Stages:
+    """How far a worn bearing may have gone.
+
+    faults : that have stages; often : how often each stage is met; told : chance that a symptom is told at each
+    shows : by finding and stage, chance of each level
+    measured : borders between the levels of quantities that tell nothing but the stage
+    """
+
+    faults: tuple[str, ...]
+    often: Mapping[str, float]
+    shows: Mapping[str, Mapping[str, FloatArray]]
+    measured: Mapping[str, tuple[float, ...]]
+    told: Mapping[str, Mapping[str, float]]
+
+
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Knowledge:
     """All of it, loaded once: equal only to itself, so that what is derived from it can be kept by it.
@@ -198,6 +220,7 @@ class Knowledge:
     looks: Mapping[str, Look]
     chains: tuple[Chain, ...]
     repair: Repair
+    stages: Stages
     silence_weight: float
     version: str
     odds: Mapping[str, Mapping[str, float]] = field(default_factory=dict)

@@ -1,8 +1,9 @@
 """How likely each set of faults is, given all readings.
 
-Hypotheses are "nothing", every single fault of the layout and every pair; a fault's prior odds come from its weight
-in the knowledge file, a pair's from the product of both, a little less than independence would give, since a visit is
-mostly for one trouble; where one brings the other about, from the cause's weight and the chance that it does. A
+Hypotheses are "nothing", every single fault of the layout, every pair, and three faults where a chain is known: one
+that brings about another that brings about a third, or one that brings about both others. A fault's prior odds come
+from its weight in the knowledge file, a pair's from the product of both, a little less than independence would give,
+since a visit is mostly for one trouble; along a chain, from the first cause's weight and the chances of its links. A
 finding's level under a set is the larger of its members' and the calm one's effects (noisy maximum; Diez, UAI 1993,
 pp. 99-105), or the mean of the members' columns for levels without order. Readings of one group may share what
 disturbs them: n of them with correlation r count as n/(1+(n-1)r) independent ones (design effect; Kish 1965). The
@@ -23,6 +24,7 @@ from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.units import FloatArray, IntArray, odds_to_decibans
 
 PAIR_DISCOUNT = 0.7
+MOST_AT_ONCE = 3
 # No reading may say more than this, whatever its table: instruments and hands have bad days.
 LEAST_LIKELIHOOD = 0.004
 
@@ -35,10 +37,10 @@ class Hypotheses:
     prior: FloatArray
     members: dict[str, FloatArray]
 
-    def each(self, value: Mapping[str, FloatArray], otherwise: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """A row for the first and the second fault of every set, `otherwise` where there is none or it has no row."""
+    def each(self, value: Mapping[str, FloatArray], otherwise: FloatArray) -> FloatArray:
+        """Rows of the faults of every set, `otherwise` where there is none or it has none [shape=(MOST, sets, ...)]."""
         rows = np.stack([*(value.get(fault, otherwise) for fault in self.members), otherwise])
-        return rows[self._places[:, 0]], rows[self._places[:, 1]]
+        return np.asarray(rows[self._places.T])
 
     @cached_property
     def worked_out(self) -> dict[str, tuple[Finding, FloatArray]]:
@@ -52,18 +54,19 @@ class Hypotheses:
 
     @cached_property
     def _places(self) -> IntArray:
-        """Where each set's faults stand among `members`; their count stands for none [shape=(sets, 2)]."""
+        """Where each set's faults stand among `members`; their count stands for none [shape=(sets, MOST)]."""
         place = {fault: k for k, fault in enumerate(self.members)}
-        none = (len(place), len(place))
-        return np.array([(*(place[f] for f in sorted(s)), *none)[:2] for s in self.sets])
+        none = (len(place),) * MOST_AT_ONCE
+        return np.array([(*(place[f] for f in sorted(s)), *none)[:MOST_AT_ONCE] for s in self.sets])
 
 
 @dataclass(frozen=True, kw_only=True)
 class FaultSets:
-    """Nothing, every fault and every pair of them, whatever their odds.
+    """Nothing, every fault, every pair of them and what hangs together in threes, whatever their odds.
 
     pairs : where the two faults of each pair stand among the faults [shape=(pairs, 2)]
     chained : (which pair, which fault of it is the cause, chance that it brings the other about)
+    threes : of each three, which fault is the first cause, and the chance that it brings the others about
     """
 
     faults: tuple[str, ...]
@@ -71,26 +74,30 @@ class FaultSets:
     members: Mapping[str, FloatArray]
     pairs: IntArray
     chained: tuple[tuple[int, int, float], ...]
+    threes: tuple[tuple[int, float], ...]
 
     def prior(self, odds: Mapping[str, float]) -> FloatArray:
         """Probability of every set [shape=(sets,)]: of a pair a little less than independence would give, or, where
-        one brings the other about, the cause's odds times that chance."""
+        one brings the other about, the cause's odds times that chance; of three the first cause's times both chances.
+        """
         total = sum(odds.values())
         share = np.array([odds[fault] for fault in self.faults]) / total
         pairs = PAIR_DISCOUNT * share[self.pairs[:, 0]] * share[self.pairs[:, 1]]
         for pair, cause, chance in self.chained:
             pairs[pair] = max(pairs[pair], share[cause] * chance)
-        prior = np.concatenate([[odds["none"] / total], share, pairs])
+        threes = np.array([share[cause] * chance for cause, chance in self.threes])
+        prior = np.concatenate([[odds["none"] / total], share, pairs, threes])
         return np.asarray(prior / prior.sum())
 
 
 @lru_cache(maxsize=32)
 def fault_sets(faults: tuple[str, ...], chains: tuple[Chain, ...]) -> FaultSets:
-    """All sets of at most two of those faults, of which "none" is none."""
+    """All sets of at most two of those faults, of which "none" is none, and of three along their chains."""
     real = tuple(f for f in faults if f != "none")
     index = np.array(list(itertools.combinations(range(len(real)), 2)), dtype=int).reshape(-1, 2)
     named = [frozenset({real[a], real[b]}) for a, b in index]
-    sets = (frozenset[str](), *(frozenset({f}) for f in real), *named)
+    threes = _threes([c for c in chains if c.cause in real and c.effect in real])
+    sets = (frozenset[str](), *(frozenset({f}) for f in real), *named, *threes)
     members = {f: np.array([f in s for s in sets]) for f in real}
     members["none"] = np.array([not s for s in sets])
     follows = {frozenset({c.cause, c.effect}): c for c in chains}
@@ -99,13 +106,37 @@ def fault_sets(faults: tuple[str, ...], chains: tuple[Chain, ...]) -> FaultSets:
         for pair, both in enumerate(named)
         if both in follows
     )
-    return FaultSets(faults=real, sets=sets, members=members, pairs=index, chained=chained)
+    return FaultSets(
+        faults=real,
+        sets=sets,
+        members=members,
+        pairs=index,
+        chained=chained,
+        threes=tuple((real.index(cause), chance) for cause, chance in threes.values()),
+    )
+
+
+def _threes(chains: Sequence[Chain]) -> dict[frozenset[str], tuple[str, float]]:
+    """Three faults that hang together, with the first cause and the chance that it brings both others about.
+
+    The likelier way counts where there are two: a leak that wears the bearing which stops the motor, a load that breaks
+    both a rod and a coupler.
+    """
+    out: dict[frozenset[str], tuple[str, float]] = {}
+    for one, other in itertools.product(chains, chains):
+        follows = other.cause == one.effect
+        forks = other.cause == one.cause and one.effect < other.effect
+        three = frozenset({one.cause, one.effect, other.effect})
+        chance = one.chance * other.chance
+        if (follows or forks) and len(three) == MOST_AT_ONCE and chance > out.get(three, ("", 0.0))[1]:
+            out[three] = (one.cause, chance)
+    return out
 
 
 # For each layout by the built-in knowledge and by what a shop has learnt, old and new.
 @lru_cache(maxsize=24)
 def hypotheses_for(layout: str, *, knowledge: Knowledge) -> Hypotheses:
-    """All sets of at most two faults of that layout."""
+    """All sets of faults of that layout that are thought of."""
     odds = knowledge.odds_of(layout)
     made = fault_sets(tuple(odds), knowledge.chains)
     return Hypotheses(sets=made.sets, prior=made.prior(odds), members=dict(made.members))
@@ -124,10 +155,9 @@ def level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:
 def _level_chances(finding: Finding, hypotheses: Hypotheses) -> FloatArray:
     if finding.ordered:
         below = {fault: np.cumsum(column) for fault, column in finding.given.items()}
-        first, second = hypotheses.each(below, np.ones(finding.calm.size))
-        return np.diff(np.cumsum(finding.calm) * first * second, prepend=0.0, axis=1)
-    first, second = hypotheses.each(finding.given, np.zeros(finding.calm.size))
-    total = first + second
+        each = hypotheses.each(below, np.ones(finding.calm.size))
+        return np.diff(np.cumsum(finding.calm) * each.prod(axis=0), prepend=0.0, axis=1)
+    total = hypotheses.each(finding.given, np.zeros(finding.calm.size)).sum(axis=0)
     count = total.sum(axis=1, keepdims=True)
     return np.where(count > 0, total / np.maximum(count, 1e-12), finding.calm)
 

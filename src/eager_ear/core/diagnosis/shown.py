@@ -53,6 +53,7 @@ class Shown:
     turning : a turning drum was found; heard : sound was there to listen to
     observations : by finding; `absent` : reasons by quantity; figures : by the result format's names
     race_ratio_db : how far the surest line of a bearing race stands above the floor
+    level_scatter : of the sound at full speed, 0 for an even noise and 1 for hammering
     corner_levels_db : once-per-turn level by range of speed, where the sensor lay on a corner
     curves : what the pictures are drawn from
     """
@@ -67,6 +68,7 @@ class Shown:
     observations: tuple[Observation, ...] = ()
     absent: Mapping[str, str] = field(default_factory=dict)
     race_ratio_db: float | None = None
+    level_scatter: float | None = None
     figures: Mapping[str, Any] = field(default_factory=dict)
     warnings: tuple[Warning, ...] = ()
     bounces: tuple[BounceDecay, ...] = ()
@@ -104,6 +106,7 @@ def shown_to_json(shown: Shown) -> dict[str, Any]:
         "observations": [asdict(o) for o in shown.observations],
         "absent": dict(shown.absent),
         "race_ratio_db": shown.race_ratio_db,
+        "level_scatter": shown.level_scatter,
         "figures": dict(shown.figures),
         "warnings": [asdict(w) for w in shown.warnings],
         "bounces": [asdict(b) for b in shown.bounces],
@@ -129,6 +132,7 @@ def shown_from_json(data: Mapping[str, Any], *, curves: Mapping[str, Any] | None
         observations=tuple(Observation(**o) for o in data["observations"]),
         absent=data["absent"],
         race_ratio_db=data["race_ratio_db"],
+        level_scatter=data.get("level_scatter"),
         figures=data["figures"],
         warnings=tuple(Warning(**w) for w in data["warnings"]),
         bounces=tuple(BounceDecay(**b) for b in data["bounces"]),

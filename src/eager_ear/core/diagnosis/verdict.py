@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from eager_ear.core.diagnosis.hand_findings import HAND_READERS
+from eager_ear.core.diagnosis.hand_findings import read_check
 from eager_ear.core.diagnosis.knowledge import Knowledge, ValueSpec
 from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.hands import (
@@ -87,7 +87,7 @@ def judge(check: str, values: Mapping[str, Any], *, layout: str | None, knowledg
         Values that the check does not have, or out of range.
     """
     known = validate_values(check, values, knowledge=knowledge)
-    readings = HAND_READERS[check](known, knowledge.findings)
+    readings = read_check(check, known, findings=knowledge.findings, layout=layout)
     sums, then = _SUMS[check](known) if check in _SUMS and readings else ({}, None)
     return Judged(
         verdicts=tuple(_verdict(reading, layout, knowledge) for reading in readings),
@@ -128,7 +128,7 @@ def _verdict(reading: Reading, layout: str | None, knowledge: Knowledge) -> Verd
         unit=finding.unit,
         value=reading.value,
         sigma=reading.sigma,
-        limits=finding.limits,
+        limits=finding.limits_for(layout),
         reason=finding.reason,
         says=finding.says[level] if finding.says else "",
         calm=calm,

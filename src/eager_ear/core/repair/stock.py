@@ -39,12 +39,22 @@ class Grade:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Use:
+    """How hard a machine was used. hours_a_load : that its drum, pump and control run; loads_a_week : usual answers"""
+
+    hours_a_load: float
+    loads_a_week: tuple[int, ...]
+    reason: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class StockRules:
     """again : parts that serve again, with the test that each has to pass."""
 
     intake: tuple[IntakeRow, ...]
     grades: Mapping[str, Grade]
     again: Mapping[str, str]
+    use: Use
 
 
 def stock_rules_of(table: Mapping[str, Any]) -> StockRules:
@@ -53,6 +63,7 @@ def stock_rules_of(table: Mapping[str, Any]) -> StockRules:
         intake=tuple(IntakeRow(**row) for row in table["intake"]),
         grades={row["code"]: Grade(**row) for row in table["grade"]},
         again={row["part"]: row["test"] for row in table["again"]},
+        use=Use(**{**table["use"], "loads_a_week": tuple(table["use"]["loads_a_week"])}),
     )
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -89,9 +88,9 @@ class SimulatedCase:
             "strength": washer.strength,
             "power_cut_s": self.rotation.power_cut_s - begin,
             "coast_down_s": self.rotation.rest_s - self.rotation.power_cut_s,
-            "critical_rpm": sorted(60.0 * hz for hz in washer.suspension.radial_hz),
+            "critical_rpm": sorted(60.0 * hz for hz in self.shaking.natural_hz),
             "damping_ratio": list(washer.suspension.damping),
-            "effective_damping_ratio": effective_damping(washer, self.shaking),
+            "effective_damping_ratio": list(self.shaking.damping),
             "pulley_ratio": washer.drive.pulley_ratio,
             "belt_slip_pct": self.belt_slip_pct(),
             "impacts_per_rev": max(tied, default=0),
@@ -132,20 +131,6 @@ class SimulatedCase:
         full = (rotation.motor_on > 0) & (rotation.drum_hz > 0.97 * rotation.drum_hz.max())
         ratio = self.washer.drive.pulley_ratio
         return float(100.0 * np.mean(1.0 - rotation.drum_hz[full] * ratio / rotation.motor_hz[full]))
-
-
-def effective_damping(washer: Washer, shaking: Shaking) -> list[float]:
-    """Damping ratios with the friction that acts at the largest travel: 2·F/(pi·k·x) added to the viscous one.
-
-    Equivalent viscous damping of Coulomb friction: Inman, Engineering Vibration, section 2.8.
-    """
-    suspension = washer.suspension
-    travel_m = max(shaking.peak_mm / 1000.0, 1e-4)
-    stiffness = [suspension.group_kg * (2 * math.pi * hz) ** 2 for hz in suspension.radial_hz]
-    return [
-        z + 2.0 * suspension.friction_n / (math.pi * k * travel_m)
-        for z, k in zip(suspension.damping, stiffness, strict=True)
-    ]
 
 
 def simulate_case(

@@ -41,11 +41,16 @@ class Shaking:
     """Cabinet acceleration [shape=(3, n), m/s²; x right, y rear, z up], stop hits as (time, speed), and the group.
 
     peak_mm : largest travel of the group in the drum's plane
+    slaps : of feet that come down on the floor, as (time, speed)
+    natural_hz, damping : of the group in that plane, with the friction that acts at this travel
     """
 
     cabinet_m_s2: FloatArray
     hits: tuple[tuple[float, float], ...]
     peak_mm: float
+    natural_hz: tuple[float, ...]
+    damping: tuple[float, ...]
+    slaps: tuple[tuple[float, float], ...] = ()
 
 
 def shake(washer: Washer, rotation: Rotation, *, position: str, rng: np.random.Generator) -> Shaking:
@@ -57,7 +62,27 @@ def shake(washer: Washer, rotation: Rotation, *, position: str, rng: np.random.G
         holding = np.stack([held[0], held_axial, held[1]])
     else:
         holding = np.stack([held[0], held[1], held_axial])
-    return Shaking(cabinet_m_s2=_cabinet(washer, holding, position=position), hits=hits, peak_mm=1000.0 * peak_m)
+    suspension = washer.suspension
+    return Shaking(
+        cabinet_m_s2=_cabinet(washer, holding, position=position),
+        hits=hits,
+        peak_mm=1000.0 * peak_m,
+        natural_hz=suspension.radial_hz,
+        damping=tuple(
+            viscous
+            + friction_damping(suspension.friction_n, mass_kg=suspension.group_kg, natural_hz=hz, travel_m=peak_m)
+            for viscous, hz in zip(suspension.damping, suspension.radial_hz, strict=True)
+        ),
+    )
+
+
+def friction_damping(friction_n: float, *, mass_kg: float, natural_hz: float, travel_m: float) -> float:
+    """Damping ratio that takes as much out of a swing of that travel as the friction does: 2·F/(pi·k·x).
+
+    Equivalent viscous damping of Coulomb friction: Inman, Engineering Vibration, section 2.8.
+    """
+    stiffness = mass_kg * (2 * math.pi * natural_hz) ** 2
+    return 2.0 * friction_n / (math.pi * stiffness * max(travel_m, 1e-4))
 
 
 def _forces(washer: Washer, rotation: Rotation, rng: np.random.Generator) -> tuple[FloatArray, FloatArray, FloatArray]:

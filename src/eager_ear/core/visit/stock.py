@@ -10,22 +10,30 @@ from typing import Any
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.fields import Code, Id, Number, Record, Text
 from eager_ear.core.visit.cost import MOST_MONEY
-from eager_ear.core.visit.said import Body, Kind, Said, of
+from eager_ear.core.visit.said import Body, Kind, Said, Statement, of
 
 CUSTOMERS = "customers"
 HOW = (CUSTOMERS, "bought", "given", "traded_in", "left_behind", "own")
 RESULTS = ("good", "bad", "not_tried")
+# More than a laundry's machine runs in thirty years.
+MOST_HOURS = 200_000
 CONDITIONS = ("tested", "looks_sound")
 
 
 @dataclass(frozen=True, kw_only=True)
 class KeptPart:
-    """A used part that came off this machine and lies on a shelf. entry : by which another visit names it."""
+    """A used part that came off this machine and lies on a shelf.
+
+    hours : that it has run, None where nobody said; entry : by which another visit names it, the first that told of it
+    entries : all that tell of it
+    """
 
     part: str
     condition: str
     shelf: str
+    hours: int | None
     entry: str
+    entries: tuple[str, ...]
     at: datetime
 
 
@@ -75,6 +83,7 @@ def kinds(knowledge: Knowledge) -> tuple[Kind, ...]:
                     "part": Code(choices=tuple(knowledge.repair.parts)),
                     "condition": Code(choices=CONDITIONS),
                     "shelf": Text(longest=100),
+                    "hours": Number(low=0, high=MOST_HOURS, whole=True),
                 },
                 needs=("part", "condition"),
             ),
@@ -100,15 +109,20 @@ def fold(said: Said) -> Stock:
     return Stock(
         taken_in=None if taken is None or (taken.body or {})["how"] == CUSTOMERS else dict(taken.body or {}),
         intake={row: s.value["result"] for row, s in said.newest("intake").items()},
-        kept=tuple(
-            KeptPart(
-                part=part,
-                condition=s.value["condition"],
-                shelf=str(s.value.get("shelf") or ""),
-                entry=s.entry.id,
-                at=s.entry.counts_at,
-            )
-            for part, s in said.newest("kept_part").items()
-        ),
+        kept=tuple(_kept(said, s) for s in said.newest("kept_part").values()),
         fitted=tuple(said.newest("fitted_used")),
+    )
+
+
+def _kept(said: Said, newest: Statement) -> KeptPart:
+    """One part on the shelf: as it was told last, under the name that it got first."""
+    told = [*(earlier.entry.id for earlier in said.earlier("kept_part", newest.subject)), newest.entry.id]
+    return KeptPart(
+        part=newest.value["part"],
+        condition=newest.value["condition"],
+        shelf=str(newest.value.get("shelf") or ""),
+        hours=newest.value.get("hours"),
+        entry=told[0],
+        entries=tuple(told),
+        at=newest.entry.counts_at,
     )

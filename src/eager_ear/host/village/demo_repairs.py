@@ -5,11 +5,12 @@ The plan of each repair is the product's own, so that a job in mid-strip stands 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
 from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.strip import PlannedStep
 from eager_ear.ids import uuid7
 from eager_ear.store import Database, JobRecord, UnitOfWork
 from eager_ear.use_cases.clock import now_utc
@@ -21,6 +22,8 @@ from eager_ear.use_cases.visits.pen import Sender
 SIGNED = "M40 120L80 60L110 130L150 70L190 120L260 90L330 118L420 80"
 MINUTE = timedelta(minutes=1)
 TABLET = "workshop tablet"
+# What a note on an act that is no step of a plan is about.
+ACTS = "strip:act"
 BOATYARD = "Boatyard, workshop front loader"
 
 
@@ -72,13 +75,19 @@ class _Teller:
             machine = work.machines.by_id(other.machine_id)
         self.say("machine", known_as=machine.uuid)
 
-    def plan(self) -> tuple[list[tuple[str, str]], list[str]]:
-        """Steps off with the first group of each, and everything of the way back."""
+    def plan(self) -> tuple[list[tuple[str, str]], list[PlannedStep]]:
+        """Steps off with the first group of each, and everything of the way back that is not left to choice."""
         with UnitOfWork(self._database) as work:
             plan = strip_for(work, work.jobs.get(self._job.uuid), knowledge=self._knowledge).plan
         off = [(p.step.id, p.step.fasteners[0].group if p.step.fasteners else "") for p in plan.off if p.step]
-        back = [p.step.id for p in (*plan.fit, *plan.on) if p.step and not p.optional]
-        return off, back
+        return off, [p for p in (*plan.fit, *plan.on) if not p.optional]
+
+    def fit(self, layout: str, back: Sequence[PlannedStep]) -> None:
+        for planned in back:
+            if planned.step is not None:
+                self.step(layout, planned.step.id, "on")
+            else:
+                self.say("note", text=planned.says, about=ACTS)
 
     def step(self, layout: str, code: str, way: str) -> None:
         self.say("step", step=f"{layout}/{code}", way=way, state="done")
@@ -115,8 +124,7 @@ def _coupler_done_in_a_column(tell: _Teller, layout: str) -> None:
         tell.step(layout, code, "off")
     for way in ("out", "in"):
         tell.say("counted", **{"step": f"{layout}/motor_out", "group": "straps", way: 2})
-    for code in back:
-        tell.step(layout, code, "on")
+    tell.fit(layout, back)
     tell.say("check", check="hand_turn", values={"feel": "smooth", "turns_after_flick": 3.0})
     tell.say("power_back")
     for test in ("wash_stroke", "drain_look", "p_empty", "p_load"):
@@ -132,8 +140,7 @@ def _workaround_with_shims(tell: _Teller, layout: str) -> None:
     off, back = tell.plan()
     for code, _ in off:
         tell.step(layout, code, "off")
-    for code in back:
-        tell.step(layout, code, "on")
+    tell.fit(layout, back)
     today = now_utc().date()
     for days, what in ((7, "Look at the marks after the first heavy loads"), (30, "Look at the marks")):
         tell.say("follow_up", due=(today + timedelta(days=days)).isoformat(), what=what)
@@ -156,8 +163,8 @@ def _taken_apart(tell: _Teller, _: str) -> None:
     for row, result in (("clean", "bad"), ("lock", "bad"), ("spin", "bad")):
         tell.say("intake", row=row, result=result)
     tell.offer("donor", answer="yes", consents=[])
-    tell.say("kept_part", part="motor", condition="tested", shelf="shelf 3")
-    tell.say("kept_part", part="pump", condition="looks_sound", shelf="shelf 3")
+    tell.say("kept_part", part="motor", condition="tested", shelf="shelf 3", hours=2800)
+    tell.say("kept_part", part="pump", condition="looks_sound", shelf="shelf 3", hours=2800)
 
 
 STORIES: Mapping[str, Callable[[_Teller, str], None]] = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Any
+from typing import Any, TypeVar
 
 from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session
@@ -12,6 +12,8 @@ from sqlalchemy.orm import Session
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import AttachmentRecord
 from eager_ear.store.tables import AttachmentRow, FileRow, may_be_id
+
+T = TypeVar("T")
 
 
 class Attachments:
@@ -60,8 +62,15 @@ class Attachments:
         return found
 
     def of_job(self, job_id: int) -> dict[str, AttachmentRecord]:
-        rows = self._session.execute(_with_file().where(AttachmentRow.job_id == job_id))
-        return {row[0].id: _record(row[0], row[1]) for row in rows}
+        # Two reads: joined, the database may begin at the files and read all that stands for one of them.
+        rows = self._fresh(select(AttachmentRow).where(AttachmentRow.job_id == job_id))
+        files = {
+            file.id: file for file in self._fresh(select(FileRow).where(FileRow.id.in_({r.file_id for r in rows})))
+        }
+        return {row.id: _record(row, files[row.file_id]) for row in rows}
+
+    def _fresh(self, wanted: Select[T]) -> list[T]:
+        return list(self._session.scalars(wanted.execution_options(populate_existing=True)))
 
     def never_came(self, *, before: datetime, limit: int = 100) -> list[AttachmentRecord]:
         """Those whose bytes did not arrive whole and that were begun before then, the oldest first."""

@@ -25,7 +25,7 @@ class UsedParts:
                 row = UsedPartRow(entry=part.entry, job_id=job_id)
                 self._session.add(row)
             row.layout, row.sheet, row.part = part.layout, part.sheet, part.part
-            row.condition, row.shelf, row.kept_at = part.condition, part.shelf, part.kept_at
+            row.condition, row.shelf, row.hours, row.kept_at = part.condition, part.shelf, part.hours, part.kept_at
         self._session.flush()
 
     def fit(self, job_id: int, entries: Sequence[str]) -> None:
@@ -72,6 +72,7 @@ class UsedParts:
                 part=row.part,
                 condition=row.condition,
                 shelf=row.shelf,
+                hours=row.hours,
                 kept_at=row.kept_at,
                 fitted_in=fitted,
             )

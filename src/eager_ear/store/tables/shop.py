@@ -52,6 +52,7 @@ class UsedPartRow(Base):
     part: Mapped[str] = mapped_column(code_type())
     condition: Mapped[str] = mapped_column(code_type())
     shelf: Mapped[str] = mapped_column(String(100))
+    hours: Mapped[int | None]
     kept_at: Mapped[datetime] = mapped_column(UtcDateTime)
     fitted_in: Mapped[int | None] = mapped_column(ForeignKey("jobs.id", ondelete="SET NULL"))
 

@@ -24,7 +24,7 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import InputError
 from eager_ear.core.fields import Number
 from eager_ear.core.repair import Path
-from eager_ear.core.stock import Taken, make_stock_offer
+from eager_ear.core.stock import HoursRun, Taken, hours_run, make_stock_offer
 from eager_ear.core.visit import Visit
 from eager_ear.store import JobRecord, UnitOfWork, UsedPartRecord
 from eager_ear.use_cases.clock import now_utc
@@ -41,6 +41,7 @@ class Offered:
     """An offer, and from where its faults come: the call, or what the technician called.
 
     used : parts on the shelf that came off a machine of this layout
+    run : hours that this machine has run, by how much it washed
     """
 
     offer: Offer
@@ -49,6 +50,7 @@ class Offered:
     chances: Mapping[str, float]
     called: bool
     used: tuple[UsedPartRecord, ...]
+    run: tuple[HoursRun, ...]
 
 
 @dataclass(eq=False, kw_only=True)
@@ -108,6 +110,7 @@ def offer_for(
         chances=chances,
         called=called is not None,
         used=tuple(work.used_parts.on_the_shelf(limit=MOST_USED, layout=question.machine.layout)),
+        run=hours_run(question.machine.age_years, use=knowledge.repair.stock.use),
     )
 
 

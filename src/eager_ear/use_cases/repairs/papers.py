@@ -13,7 +13,7 @@ from eager_ear.core.repair import Path
 from eager_ear.core.visit import Visit
 from eager_ear.paper import QuoteFacts, ReportFacts, Size, job_sheet_pdf, label_pdf, quote_pdf, report_pdf
 from eager_ear.paper.report import Proof
-from eager_ear.store import JobRecord, UnitOfWork
+from eager_ear.store import JobRecord, UnitOfWork, UsedPartRecord
 from eager_ear.use_cases.clock import now_utc
 from eager_ear.use_cases.repairs.offering import offer_for
 from eager_ear.use_cases.repairs.proving import TestState, proof_for
@@ -88,7 +88,7 @@ def _report_facts(work: UnitOfWork, job: JobRecord, knowledge: Knowledge) -> Rep
         found=[knowledge.faults[f].name for f in found_in(visit) or ()],
         done=[path.name for path in paths],
         renewed=[parts[code].name for code in _merged_parts(paths) if code not in used],
-        used=[f"{parts[code].name}, {condition.replace('_', ' ')}" for code, condition in used.items()],
+        used=[f"{parts[code].name}, {_told_used(part)}" for code, part in used.items()],
         graded=_graded(work, job, visit, knowledge),
         old_parts=_old_parts(visit, knowledge),
         workaround=ended == "workaround",
@@ -100,10 +100,15 @@ def _report_facts(work: UnitOfWork, job: JobRecord, knowledge: Knowledge) -> Rep
     )
 
 
-def _used(work: UnitOfWork, visit: Visit) -> dict[str, str]:
-    """Parts that were fitted used, by their codes, with their condition."""
+def _told_used(part: UsedPartRecord) -> str:
+    hours = f", has run about {part.hours} h" if part.hours is not None else ""
+    return f"{part.condition.replace('_', ' ')}{hours}"
+
+
+def _used(work: UnitOfWork, visit: Visit) -> dict[str, UsedPartRecord]:
+    """Parts that were fitted used, by their codes."""
     found = (work.used_parts.find(entry) for entry in visit.stock.fitted)
-    return {part.part: part.condition for part in found if part is not None}
+    return {part.part: part for part in found if part is not None}
 
 
 def _graded(work: UnitOfWork, job: JobRecord, visit: Visit, knowledge: Knowledge) -> str:

@@ -98,6 +98,7 @@ def note_parts(work: UnitOfWork, found: FoldedJob) -> None:
                 part=kept.part,
                 condition=kept.condition,
                 shelf=kept.shelf,
+                hours=kept.hours,
                 kept_at=kept.at,
             )
             for kept in stock.kept

@@ -59,7 +59,13 @@ def catalogue(state: State) -> CatalogueOut:
                 places=dict(c.places),
                 act=c.act,
                 scales=[
-                    ScaleOut(name=f.name, unit=f.unit, levels=list(f.levels), limits=list(f.limits))
+                    ScaleOut(
+                        name=f.name,
+                        unit=f.unit,
+                        levels=list(f.levels),
+                        limits=list(f.limits),
+                        limits_on={layout: list(limits) for layout, limits in f.limits_on.items()},
+                    )
                     for f in (knowledge.findings[code] for code in c.findings)
                     if f.limits
                 ],

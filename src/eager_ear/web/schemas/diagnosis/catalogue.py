@@ -45,12 +45,16 @@ class ValueOut(BaseModel):
 
 
 class ScaleOut(BaseModel):
-    """What a measured value is held against: the limits between neighbouring levels, in `unit`."""
+    """What a measured value is held against: the limits between neighbouring levels, in `unit`.
+
+    limits_on : of layouts where they lie elsewhere
+    """
 
     name: str
     unit: str
     levels: list[str]
     limits: list[float]
+    limits_on: dict[str, list[float]]
 
 
 class CheckSpecOut(BaseModel):

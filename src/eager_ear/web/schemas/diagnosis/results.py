@@ -21,6 +21,8 @@ class EvidenceOut(BaseModel):
 
 
 class SuspectOut(BaseModel):
+    """One fault with its odds. stages : where it has any, the chance of each if it is there"""
+
     fault: str
     name: str
     short: str
@@ -28,6 +30,7 @@ class SuspectOut(BaseModel):
     prior_db: float
     posterior_db: float
     stage: str | None = None
+    stages: dict[str, float] | None = None
     evidence: list[EvidenceOut]
 
 

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from eager_ear.core.cost import WHY, Money, Offer, Shop, digits_of
 from eager_ear.core.machine import LAYOUTS
 from eager_ear.core.repair import Repair, School
+from eager_ear.core.stock import HoursRun
 from eager_ear.store import PriceRecord, ShownCodeRecord, UsedPartRecord
 from eager_ear.use_cases.repairs.offering import Offered
 from eager_ear.use_cases.shop.stock import StockShown
@@ -61,6 +62,7 @@ class PartNameOut(BaseModel):
 class OfferOut(BaseModel):
     """called : the faults are those that the technician called; used : parts on the shelf, of this layout
 
+    run : hours that the machine has run, by the loads that it washed
     schools : on which it depends which of the options comes first
     """
 
@@ -72,6 +74,7 @@ class OfferOut(BaseModel):
     digits: int
     used: list[UsedPartOut]
     used_part_percent: float
+    run: list[HoursRun]
     schools: list[SchoolOut]
 
     @classmethod
@@ -85,6 +88,7 @@ class OfferOut(BaseModel):
             digits=digits_of(offered.shop.currency),
             used=[UsedPartOut.told(part, repair=repair) for part in offered.used],
             used_part_percent=offered.shop.used_part_percent,
+            run=list(offered.run),
             schools=[
                 SchoolOut.told(repair.schools[code], way=offered.shop.schools.get(code, ""))
                 for code in _schools_of(offered.offer, repair)
@@ -99,7 +103,7 @@ def _schools_of(offer: Offer, repair: Repair) -> list[str]:
 
 
 class UsedPartOut(BaseModel):
-    """A used part on the shelf. entry : by which a visit names it; job, place : from which it came."""
+    """A used part on the shelf. entry : by which a visit names it; job, place : from which it came; hours : run."""
 
     entry: str
     job: str
@@ -109,6 +113,7 @@ class UsedPartOut(BaseModel):
     name: str
     condition: str
     shelf: str
+    hours: int | None
     kept_at: datetime
 
     @classmethod
@@ -123,6 +128,7 @@ class UsedPartOut(BaseModel):
             name=known.name if known is not None else part.part.replace("_", " "),
             condition=part.condition,
             shelf=part.shelf,
+            hours=part.hours,
             kept_at=part.kept_at,
         )
 

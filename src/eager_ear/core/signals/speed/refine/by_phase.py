@@ -22,6 +22,8 @@ TONE_BAND_SHARE = 0.05
 TONE_BAND_HZ = (1.5, 12.0)
 NARROWER = (1.0, 0.5, 0.25)
 TONE_REACH = 0.03
+# A slow rate is found on a grid first, and off by up to its step.
+TONE_REACH_HZ = 0.12
 MOST_TONES = 6
 LOWEST_TONE_RATE_HZ = 0.5
 # A belt's creep follows its load: a motor's line tells the drum's rate only this well while the speed changes.
@@ -77,7 +79,7 @@ def refine_by_tones(track: SpeedTrack, low: LowBand, family: OrderFamily, *, cre
     demodulated = demodulated_tones(track, low, family)
     for narrower in NARROWER:
         tones = _read_tones(track, demodulated, narrower=narrower, creeps=creeps)
-        track = _applied(track, [_as_it_is(track), *tones], reach=TONE_REACH)
+        track = _applied(track, [_as_it_is(track), *tones], reach=TONE_REACH, reach_hz=narrower * TONE_REACH_HZ)
     return track
 
 
@@ -100,7 +102,7 @@ def refine_by_sound(
         readings += _read_tones(track, tones, narrower=narrower, creeps=creeps)
         alike = slope_hz_s * clock_sigma_s * np.sqrt(1.0 + moving * len(readings) / FRAMES_A_READING)
         readings = [replace(r, sigma_hz=np.hypot(r.sigma_hz, alike)) for r in readings]
-        track = _applied(track, [_as_it_is(track), *readings], reach=TONE_REACH)
+        track = _applied(track, [_as_it_is(track), *readings], reach=TONE_REACH, reach_hz=narrower * TONE_REACH_HZ)
     return track
 
 
@@ -192,12 +194,12 @@ def _as_it_is(track: SpeedTrack) -> RateReading:
     return RateReading(error_hz=np.zeros(track.t_s.size), sigma_hz=track.sigma_hz)
 
 
-def _applied(track: SpeedTrack, corrections: list[RateReading], *, reach: float) -> SpeedTrack:
-    """Weighted mean of all corrections that lie within `reach` of the rate."""
+def _applied(track: SpeedTrack, corrections: list[RateReading], *, reach: float, reach_hz: float = 0.0) -> SpeedTrack:
+    """Weighted mean of all corrections that lie within `reach` of the rate, or within `reach_hz` of a slow one."""
     weight = np.zeros(track.t_s.size)
     total = np.zeros(track.t_s.size)
     for correction in corrections:
-        fits = np.abs(correction.error_hz) < reach * track.rate_hz
+        fits = np.abs(correction.error_hz) < np.maximum(reach * track.rate_hz, reach_hz)
         w = np.where(fits & np.isfinite(correction.sigma_hz), 1.0 / np.maximum(correction.sigma_hz, 1e-6) ** 2, 0.0)
         weight += w
         total += w * correction.error_hz

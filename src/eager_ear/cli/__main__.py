@@ -1,0 +1,7 @@
+"""`python -m eager_ear.cli`."""
+
+import sys
+
+from eager_ear.cli import main
+
+sys.exit(main())
