@@ -3017,6 +3017,16 @@ export interface components {
             /** Rests Min */
             rests_min?: number | null;
         };
+        /**
+         * HoursRun
+         * @description loads_a_week : of the usual answers; hours : that the machine has run then
+         */
+        HoursRun: {
+            /** Loads A Week */
+            loads_a_week: number;
+            /** Hours */
+            hours: number;
+        };
         /** HubLookCheck */
         HubLookCheck: {
             /**
@@ -3279,7 +3289,10 @@ export interface components {
         };
         /**
          * KeptPart
-         * @description A used part that came off this machine and lies on a shelf. entry : by which another visit names it.
+         * @description A used part that came off this machine and lies on a shelf.
+         *
+         *     hours : that it has run, None where nobody said; entry : by which another visit names it, the first that told of it
+         *     entries : all that tell of it
          */
         KeptPart: {
             /** Part */
@@ -3288,8 +3301,12 @@ export interface components {
             condition: string;
             /** Shelf */
             shelf: string;
+            /** Hours */
+            hours: number | null;
             /** Entry */
             entry: string;
+            /** Entries */
+            entries: string[];
             /**
              * At
              * Format: date-time
@@ -3310,6 +3327,8 @@ export interface components {
             condition: "tested" | "looks_sound";
             /** Shelf */
             shelf?: string | null;
+            /** Hours */
+            hours?: number | null;
         };
         /** KeptPartEntry */
         KeptPartEntry: {
@@ -4086,6 +4105,7 @@ export interface components {
          * OfferOut
          * @description called : the faults are those that the technician called; used : parts on the shelf, of this layout
          *
+         *     run : hours that the machine has run, by the loads that it washed
          *     schools : on which it depends which of the options comes first
          */
         OfferOut: {
@@ -4104,6 +4124,8 @@ export interface components {
             used: components["schemas"]["UsedPartOut"][];
             /** Used Part Percent */
             used_part_percent: number;
+            /** Run */
+            run: components["schemas"]["HoursRun"][];
             /** Schools */
             schools: components["schemas"]["SchoolOut"][];
         };
@@ -5110,6 +5132,8 @@ export interface components {
         /**
          * ScaleOut
          * @description What a measured value is held against: the limits between neighbouring levels, in `unit`.
+         *
+         *     limits_on : of layouts where they lie elsewhere
          */
         ScaleOut: {
             /** Name */
@@ -5120,6 +5144,10 @@ export interface components {
             levels: string[];
             /** Limits */
             limits: number[];
+            /** Limits On */
+            limits_on: {
+                [key: string]: number[];
+            };
         };
         /**
          * SchoolOut
@@ -5918,7 +5946,10 @@ export interface components {
                 [key: string]: string[];
             };
         };
-        /** SuspectOut */
+        /**
+         * SuspectOut
+         * @description One fault with its odds. stages : where it has any, the chance of each if it is there
+         */
         SuspectOut: {
             /** Fault */
             fault: string;
@@ -5934,6 +5965,10 @@ export interface components {
             posterior_db: number;
             /** Stage */
             stage?: string | null;
+            /** Stages */
+            stages?: {
+                [key: string]: number;
+            } | null;
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
         };
@@ -6342,7 +6377,7 @@ export interface components {
         };
         /**
          * UsedPartOut
-         * @description A used part on the shelf. entry : by which a visit names it; job, place : from which it came.
+         * @description A used part on the shelf. entry : by which a visit names it; job, place : from which it came; hours : run.
          */
         UsedPartOut: {
             /** Entry */
@@ -6361,6 +6396,8 @@ export interface components {
             condition: string;
             /** Shelf */
             shelf: string;
+            /** Hours */
+            hours: number | null;
             /**
              * Kept At
              * Format: date-time

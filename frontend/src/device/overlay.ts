@@ -139,8 +139,10 @@ function shown(job: Job, entry: AnyEntry): Job {
         stock: { ...base.stock, intake: { ...base.stock.intake, [entry.body.row]: entry.body.result } },
       };
     case "kept_part": {
-      const { part, condition, shelf } = entry.body;
-      const kept = { part, condition, shelf: shelf ?? "", entry: entry.id, at: entry.made_at };
+      const { part, condition, hours = null } = entry.body;
+      const shelf = entry.body.shelf ?? "";
+      const entries = [...(base.stock.kept.find((k) => k.part === part)?.entries ?? []), entry.id];
+      const kept = { part, condition, shelf, hours, entry: entries[0] ?? entry.id, entries, at: entry.made_at };
       return {
         ...base,
         stock: { ...base.stock, kept: [...base.stock.kept.filter((k) => k.part !== part), kept] },
@@ -225,7 +227,7 @@ function takenOut(job: Job, entryId: string): Job {
       steps: job.strip.steps.filter((s) => s.entry !== entryId),
       seen: job.strip.seen.filter((s) => s.entry !== entryId),
     },
-    stock: { ...job.stock, kept: job.stock.kept.filter((k) => k.entry !== entryId) },
+    stock: { ...job.stock, kept: keptWithout(job.stock.kept, entryId) },
     note: notes
       .filter((n) => n.about === "story")
       .map((n) => n.text)
@@ -271,4 +273,11 @@ export function jobsOpenedHere(known: readonly JobShort[], waiting: readonly Wai
         },
       ];
     });
+}
+
+/** Kept parts without one entry; one of which nothing else tells is not kept. */
+function keptWithout(kept: Job["stock"]["kept"], entryId: string): Job["stock"]["kept"] {
+  return kept
+    .map((k) => ({ ...k, entries: k.entries.filter((entry) => entry !== entryId) }))
+    .filter((k) => k.entries.length > 0);
 }

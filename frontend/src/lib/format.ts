@@ -18,6 +18,11 @@ export function words(code: string): string {
   return code.replaceAll("_", " ");
 }
 
+/** How long a used part has run; nothing where nobody said. */
+export function hoursRun(hours: number | null): string {
+  return hours === null ? "" : `has run about ${hours.toString()} h`;
+}
+
 /** A decibel with its sign and a true minus. */
 export function signedDb(value: number): string {
   return `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(1)} dB`;

@@ -3,7 +3,7 @@ import { Link, Outlet, useLocation, useOutletContext, useParams } from "react-ro
 import type { Job } from "../api/client";
 import { useCatalogue, useJob } from "../api/queries";
 import { when } from "../lib/format";
-import { WalkStrip } from "../marks/walk-strip";
+import { WalkStrip } from "../marks/line/walk-strip";
 import { MeasuringProgress } from "../ui/measuring-progress";
 import { Trouble, Waiting } from "../ui/trouble";
 import { Bridges } from "./bridges";

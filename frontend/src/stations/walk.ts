@@ -1,5 +1,5 @@
 import type { Job } from "../api/client";
-import type { Tag } from "../marks/walk-strip";
+import type { Tag } from "../marks/line/walk-strip";
 import { STATIONS } from "./stations";
 
 /** What each station of a job has yielded, in about three words. */

@@ -8,7 +8,7 @@ import { useFound, type Wish } from "../../api/found";
 import { upload, withQuery } from "../../api/upload";
 import { percent, when, words } from "../../lib/format";
 import { leftOf, useNow } from "../../lib/now";
-import { WaitLine } from "../../marks/wait-line";
+import { WaitLine } from "../../marks/line/wait-line";
 import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { ChoiceField, TextField } from "../../ui/field";

@@ -3,10 +3,10 @@ import { Link } from "react-router";
 
 import { useCall, useCatalogue, useWhatIf } from "../../api/queries";
 import { unbroken, words } from "../../lib/format";
-import { Keepable } from "../../marks/keepable";
-import { KeptDrumClock, KeptRaceComb } from "../../marks/kept";
-import { suspectsTable } from "../../marks/tables";
-import { TugBoard } from "../../marks/tug-board";
+import { Keepable } from "../../marks/graphs/keepable";
+import { KeptDrumClock, KeptRaceComb } from "../../marks/graphs/kept";
+import { suspectsTable } from "../../marks/graphs/tables";
+import { TugBoard } from "../../marks/line/tug-board";
 import { Button, ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { Remark } from "../../ui/trouble";

@@ -4,8 +4,8 @@ import { type Option, ServerSaid } from "../../api/client";
 import { useCatalogue, useOffer } from "../../api/queries";
 import { unbroken } from "../../lib/format";
 import { moneyRange } from "../../lib/money";
-import { Keepable } from "../../marks/keepable";
-import { optionsTable } from "../../marks/tables";
+import { Keepable } from "../../marks/graphs/keepable";
+import { optionsTable } from "../../marks/graphs/tables";
 import { PaperLinks } from "../../ui/paper-links";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
@@ -65,6 +65,7 @@ export function Cost() {
                 option={option}
                 most={most}
                 proposed={option.code === proposed}
+                answer={option.code === answered ? ANSWERS[String(job.cost.decided?.["answer"])] : undefined}
                 open={option === open}
                 onOpen={() => {
                   setChosen(option.code);
@@ -84,7 +85,7 @@ export function Cost() {
             <CustomersAnswer job={job} offer={offer.data} option={open} />
           )
         ) : null}
-        {stock || job.cost.decided?.["answer"] === "scrap" ? <KeptParts job={job} /> : null}
+        {stock || job.cost.decided?.["answer"] === "scrap" ? <KeptParts job={job} offer={offer.data} /> : null}
       </div>
       {stock ? (
         <Ceiling stock={stock} offer={offer.data} tried={tried} onTry={setTried} />
@@ -94,6 +95,14 @@ export function Cost() {
     </div>
   );
 }
+
+/** What was said to an option, on its strip. */
+const ANSWERS: Readonly<Record<string, string>> = {
+  yes: "agreed",
+  no: "refused",
+  wait: "waits",
+  scrap: "scrapped",
+};
 
 function Key({ fill, name }: { fill: string; name: string }) {
   return (
@@ -110,6 +119,7 @@ function OptionSheet({
   option,
   most,
   proposed,
+  answer,
   open,
   onOpen,
   children,
@@ -117,6 +127,7 @@ function OptionSheet({
   option: Option;
   most: number;
   proposed: boolean;
+  answer: string | undefined;
   open: boolean;
   onOpen: () => void;
   children: React.ReactNode;
@@ -126,6 +137,7 @@ function OptionSheet({
       <button type="button" aria-expanded={open} className="block min-h-12 w-full text-left" onClick={onOpen}>
         <span className="flex flex-wrap items-baseline gap-x-3">
           <span className="text-lg font-bold">{option.name}</span>
+          {answer ? <span className="bg-ink px-2 text-sm font-bold text-on-ink">{answer}</span> : null}
           {proposed ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">do this</span> : null}
           {option.kind === "workaround" ? <span className="text-sm font-bold">workaround</span> : null}
           {option.allowed ? null : (

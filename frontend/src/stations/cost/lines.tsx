@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Job, OfferData, Option } from "../../api/client";
 import { type Body, entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
+import { hoursRun } from "../../lib/format";
 import { minorOf, money, moneyRange } from "../../lib/money";
 import { Button } from "../../ui/button";
 import { TextField } from "../../ui/field";
@@ -66,7 +67,7 @@ export function Lines({ job, option, offer }: { job: Job; option: Option; offer:
       ) : null}
       {option.not_worth ? (
         <p className="max-w-prose">
-          <strong>Not worth it.</strong> {option.not_worth}
+          <strong>Not worth it where:</strong> {option.not_worth}
         </p>
       ) : null}
     </div>
@@ -118,7 +119,7 @@ function FromTheShelf({ job, line, offer }: { job: Job; line: Line; offer: Offer
   return (
     <ul className="pb-2 text-sm" aria-label={`Used: ${line.text}`}>
       {there.map((used) => {
-        const from = [used.shelf, `from ${used.place}`].filter((t) => t !== "").join(", ");
+        const from = [used.shelf, hoursRun(used.hours), `from ${used.place}`].filter((t) => t !== "").join(", ");
         return (
           <li key={used.entry} className="flex flex-wrap items-center gap-x-4">
             <span>

@@ -4,7 +4,7 @@ import type { FaultData } from "../../api/client";
 import { useCatalogue, useFault } from "../../api/queries";
 import { percent, words } from "../../lib/format";
 import { usePlayer } from "../../lib/use-player";
-import { MachineDrawing } from "../../marks/machine-drawing";
+import { MachineDrawing } from "../../marks/drawings/machine-drawing";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { Separators } from "./separators";

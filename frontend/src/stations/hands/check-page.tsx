@@ -6,7 +6,7 @@ import { useCatalogue, useJudged } from "../../api/queries";
 import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
-import { MachineDrawing } from "../../marks/machine-drawing";
+import { MachineDrawing } from "../../marks/drawings/machine-drawing";
 import { saidBy } from "../../lib/format";
 import { Button, ButtonLink } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
@@ -73,7 +73,11 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
         </div>
         <div className="flex flex-col gap-2">
           <p className="max-w-prose text-lg">{check.how}</p>
-          {judged.data && shown ? null : check.scales.map((scale) => <Limits key={scale.name} scale={scale} />)}
+          {judged.data && shown
+            ? null
+            : check.scales.map((scale) => (
+                <Limits key={scale.name} scale={scale} limits={(layout && scale.limits_on[layout]) || scale.limits} />
+              ))}
         </div>
       </div>
       {OPENED.includes(check.access) && !job.any_time.safe.includes("proved_dead") ? (

@@ -65,11 +65,11 @@ function capital(text: string): string {
 }
 
 /** What a reading will be held against, before there is one. */
-export function Limits({ scale }: { scale: Schemas["ScaleOut"] }) {
-  const top = 1.35 * Math.max(...scale.limits);
+export function Limits({ scale, limits }: { scale: Schemas["ScaleOut"]; limits: readonly number[] }) {
+  const top = 1.35 * Math.max(...limits);
   const x = (v: number) => 10 + (v / top) * 280;
-  const sorted = [...scale.limits].sort((a, b) => a - b);
-  const rising = sorted[0] === scale.limits[0];
+  const sorted = [...limits].sort((a, b) => a - b);
+  const rising = sorted[0] === limits[0];
   const levels = rising ? scale.levels : [...scale.levels].reverse();
   const ends = [0, ...sorted, top];
   const said = levels.map((level, k) => {

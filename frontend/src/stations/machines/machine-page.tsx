@@ -1,7 +1,7 @@
 import { Link, useParams } from "react-router";
 
 import { useCatalogue, useMachine, useSpins } from "../../api/queries";
-import { linesOf, OverTheYears } from "../../marks/over-the-years";
+import { linesOf, OverTheYears } from "../../marks/graphs/over-the-years";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { MachineData } from "./machine-data";
 import { machineWords } from "./machine-words";

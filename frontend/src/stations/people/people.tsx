@@ -97,7 +97,7 @@ function Pace() {
   const me = useMe();
   const pace = usePace();
   return (
-    <div className="flex flex-col gap-1">
+    <div className="flex max-w-sm flex-col gap-1">
       <TypedField
         label="My pace"
         hint="1 is practised hands, 2 a first time; empty takes the shop’s. Plans count with it, offers with the shop’s."
@@ -178,7 +178,8 @@ function Everybody() {
             >
               <span className="font-mono">{clock(line.at)}</span>
               <span>
-                <strong>{line.who}</strong> {words(line.what)} {line.about}
+                <strong>{line.who}</strong> {words(line.what)}
+                {line.about ? `: ${line.about}` : ""}
               </span>
             </li>
           ))}

@@ -1,10 +1,10 @@
 import type { ProofData, Schemas } from "../../api/client";
 import { unbroken } from "../../lib/format";
-import { Keepable } from "../../marks/keepable";
-import { changesTable } from "../../marks/tables";
+import { Keepable } from "../../marks/graphs/keepable";
+import { changesTable } from "../../marks/graphs/tables";
 import { Button } from "../../ui/button";
 import { Trouble } from "../../ui/trouble";
-import { useEar } from "../spin/use-ear";
+import { useEar } from "../spin/ear/use-ear";
 
 type Compared = NonNullable<ProofData["before_after"]>;
 type Change = Schemas["Change"];

@@ -5,21 +5,21 @@ import { useBeside, useCall, useCatalogue } from "../../api/queries";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { megabytes, seconds, words } from "../../lib/format";
-import { Keepable } from "../../marks/keepable";
-import { KeptDrumClock, KeptOrderCarpet, KeptRaceComb } from "../../marks/kept";
-import type { Thread } from "../../marks/order-carpet";
-import { SpeedRibbon } from "../../marks/speed-ribbon";
-import { speedTable } from "../../marks/tables";
+import { Keepable } from "../../marks/graphs/keepable";
+import { KeptDrumClock, KeptOrderCarpet, KeptRaceComb } from "../../marks/graphs/kept";
+import type { Thread } from "../../marks/graphs/order-carpet";
+import { SpeedRibbon } from "../../marks/graphs/speed-ribbon";
+import { speedTable } from "../../marks/graphs/tables";
 import { Button } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
 import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
-import { AddRecordings } from "./add-recordings";
+import { AddRecordings } from "./files/add-recordings";
 import { Beside } from "./beside";
-import { beatWay, type EarWay, earWays, listenUrl, stretchAt } from "./ear-ways";
+import { beatWay, type EarWay, earWays, listenUrl, stretchAt } from "./ear/ear-ways";
 import { figures } from "./figures";
-import { ForTheEar } from "./for-the-ear";
-import { useEar } from "./use-ear";
+import { ForTheEar } from "./ear/for-the-ear";
+import { useEar } from "./ear/use-ear";
 
 /** The spin test: recordings in, speed ribbon and order carpet out, all on one cursor that can be heard. */
 export function Spin() {

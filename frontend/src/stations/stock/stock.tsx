@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 
 import { useCatalogue, useStock } from "../../api/queries";
-import { words } from "../../lib/format";
+import { hoursRun, words } from "../../lib/format";
 import { money } from "../../lib/money";
 import { Fetching } from "../../ui/fetching";
 
@@ -49,7 +49,9 @@ export function Stock() {
           {stock.data?.parts.map((part) => (
             <li key={part.entry} className="flex flex-wrap gap-x-4 border-b border-line py-2">
               <span className="font-bold">{part.name}</span>
-              <span>{[words(part.condition), part.shelf].filter((t) => t !== "").join(", ")}</span>
+              <span>
+                {[words(part.condition), hoursRun(part.hours), part.shelf].filter((t) => t !== "").join(", ")}
+              </span>
               <Link className="ml-auto underline underline-offset-4" to={`/jobs/${part.job}`}>
                 from {part.place}, {layout(part.layout)}
               </Link>

@@ -1,6 +1,6 @@
 import type { Catalogue } from "../../api/client";
 import { words } from "../../lib/format";
-import { NoiseDrawing } from "../../marks/noise-drawing";
+import { NoiseDrawing } from "../../marks/drawings/noise-drawing";
 import { usePlayer } from "../../lib/use-player";
 
 /**

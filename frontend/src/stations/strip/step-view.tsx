@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Job, PlannedStep } from "../../api/client";
 import { useWaiting } from "../../device/device";
 import { type AnyEntry, entryOf } from "../../device/entries";
-import { MachineDrawing } from "../../marks/machine-drawing";
+import { MachineDrawing } from "../../marks/drawings/machine-drawing";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
 import { photosOf } from "../../lib/photos-of";

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
-import { Keepable } from "../../../marks/keepable";
-import { gapsTable } from "../../../marks/tables";
+import { Keepable } from "../../../marks/graphs/keepable";
+import { gapsTable } from "../../../marks/graphs/tables";
 import { ChoiceField } from "../../../ui/field";
 import type { WidgetProps } from "../widgets";
 import { hourWords, nextPlace, readings, roundTheClock, withReading } from "./lists";

@@ -1,5 +1,5 @@
 import { words } from "../../../lib/format";
-import { StateDrawing } from "../../../marks/state-drawing";
+import { StateDrawing } from "../../../marks/drawings/state-drawing";
 import type { WidgetProps } from "../widgets";
 
 const BIG =
