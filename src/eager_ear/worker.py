@@ -18,6 +18,8 @@ import sys
 import time
 from multiprocessing.process import BaseProcess
 
+import scipy
+
 from eager_ear import logs
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import CoreError
@@ -46,8 +48,9 @@ MOST_BYTES = 3 << 30
 MOST_COMPUTING_S = 600
 # As kernels and people end a process that did nothing wrong.
 FROM_OUTSIDE = (signal.SIGKILL, signal.SIGTERM, signal.SIGINT, signal.SIGHUP)
-# A copy of this process has the libraries loaded already.
+# A copy of this process has the libraries loaded already: those that measure from its first claim on.
 FORK = multiprocessing.get_context("fork")
+NUMERICS = ("fft", "linalg", "ndimage", "optimize", "signal", "special", "stats")
 logger = logging.getLogger("eager_ear.worker")
 
 
@@ -68,6 +71,8 @@ def process_one(database: Database, *, knowledge: Knowledge, owner: str | None =
     claimed = in_unit(database, claim)
     if claimed is None:
         return False
+    for part in NUMERICS:
+        getattr(scipy, part)
     child = FORK.Process(target=_alone, args=(os.getpid(), database.url, claimed, knowledge))
     child.start()
     try:

@@ -123,6 +123,14 @@ def test_a_wing_holds_few_files_and_its_door_lists_what_is_used(wing: str) -> No
     assert all(hasattr(module, name) for name in module.__all__)
 
 
+def test_numerics_are_loaded_by_whoever_computes() -> None:
+    """Parts of scipy take a second to load, and are loaded when first used: `import scipy`, then `scipy.signal`."""
+    for path in FILES:
+        froms = {node.module for node in ast.walk(tree(path)) if isinstance(node, ast.ImportFrom)}
+        assert not any(name.startswith("scipy.") for name in imported(path)), path
+        assert "scipy" not in froms, path
+
+
 def test_pydantic_lives_in_schemas_only() -> None:
     users = [p for p in FILES if any(n.split(".")[0] == "pydantic" for n in imported(p))]
     assert all(p.is_relative_to(SOURCE / "web" / "schemas") for p in users)

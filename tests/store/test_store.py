@@ -194,5 +194,5 @@ def test_notes_on_a_platform_are_read_across_visits(database: Database) -> None:
         corrected = note(1, "Hub comes in three kinds.", about="platform", made_at=NOW + timedelta(hours=1))
         work.entries.add(other.id, corrected)
     with UnitOfWork(database) as work:
-        told = work.entries.notes_about([one.id, other.id], about="platform")
+        told = [text for _, text in work.entries.notes_about([one.id, other.id], about="platform")]
     assert told == ["Hub comes in two kinds.", "Hub comes in three kinds."]

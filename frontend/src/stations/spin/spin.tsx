@@ -34,8 +34,10 @@ export function Spin() {
       <h1 className="text-3xl">{spinTitle(job, hasTrack)}</h1>
       {job.recordings.length === 0 ? <SpinCaution /> : null}
       {curves && hasTrack ? <Heard job={job} curves={curves} corners={call.data?.result.corners} /> : null}
-      {call.data ? <Figures result={call.data.result} /> : null}
-      {hasTrack ? <Beside job={job} /> : null}
+      <div className="grid gap-x-8 gap-y-6 lg:auto-cols-fr lg:grid-flow-col">
+        {call.data ? <Figures result={call.data.result} isNarrow={hasTrack} /> : null}
+        {hasTrack ? <Beside job={job} /> : null}
+      </div>
       <section aria-label="Recordings" className="flex flex-col gap-3">
         <h2 className="text-xl">Recordings</h2>
         <RecordingList job={job} />
@@ -146,13 +148,14 @@ function visitBeside(other: Schemas["OtherSpinOut"]): { job_id: string; title: s
     : { job_id: other.job_id, title: "Beside a sound machine", words: `the one at ${other.place}, called sound,` };
 }
 
-function Figures({ result }: { result: Result }) {
+/** What was measured. isNarrow : something else stands beside it on a wide screen. */
+function Figures({ result, isNarrow }: { result: Result; isNarrow: boolean }) {
   const rows = figures(result);
   const missing = result.warnings.filter((w) => w.code === "not_measured");
   if (rows.length === 0 && result.warnings.length === 0) return null;
   return (
     <section aria-label="Figures" className="flex flex-col gap-4">
-      <dl className="gap-x-8 md:columns-2">
+      <dl className={isNarrow ? "gap-x-8 md:max-lg:columns-2" : "gap-x-8 md:columns-2"}>
         {rows.map((row) => (
           <div key={row.name} className="flex break-inside-avoid justify-between gap-4 border-b border-line py-1.5">
             <dt>{row.name}</dt>
@@ -160,7 +163,7 @@ function Figures({ result }: { result: Result }) {
           </div>
         ))}
       </dl>
-      <div className="grid content-start gap-3 md:grid-cols-2 md:gap-x-8">
+      <div className={`grid content-start gap-3 md:gap-x-8 ${isNarrow ? "md:max-lg:grid-cols-2" : "md:grid-cols-2"}`}>
         {result.warnings
           .filter((w) => w.code !== "not_measured")
           .map((w) => (

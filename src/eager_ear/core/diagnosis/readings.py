@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
 from eager_ear.core.errors import UnknownCode
@@ -57,7 +57,7 @@ def read_number(finding: Finding, value: float, *, sigma: float, text: str, sour
     spread = max(spread, 1e-6)
     falling = limits.size > 1 and limits[1] < limits[0]
     sign = -1.0 if falling else 1.0
-    above = special.ndtr(sign * (position - borders) / spread)
+    above = scipy.special.ndtr(sign * (position - borders) / spread)
     edges = np.concatenate([[1.0], above, [0.0]])
     share = np.maximum(edges[:-1] - edges[1:], 1e-4)
     return Reading(

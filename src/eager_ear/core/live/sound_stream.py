@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft as spfft
+import scipy
 
 from eager_ear.core.errors import BadSignal
 from eager_ear.core.live.ring import Ring
@@ -68,7 +68,7 @@ class SoundStream:
         self._behind = np.zeros(2 * self._slowed.reach * self._slowed.factor, dtype=np.float32)
         self._together: list[FloatArray] = []
         self._last = np.float32(0.0)
-        self._weights = 10.0 ** (a_weighting_db(spfft.rfftfreq(self._step, 1.0 / sample_rate_hz)) / 10.0)
+        self._weights = 10.0 ** (a_weighting_db(scipy.fft.rfftfreq(self._step, 1.0 / sample_rate_hz)) / 10.0)
         self._weights[1:-1] *= 2.0
         self._mean_square: float | None = None
         self.step_s = self._step / sample_rate_hz
@@ -122,7 +122,7 @@ class SoundStream:
             first = self._slowed.reach
             self.slow.push(self._slowed(around)[first : first + STEPS_TOGETHER * SLOW_PER_STEP])
             self._together.clear()
-        spectrum = spfft.rfft(samples)
+        spectrum = scipy.fft.rfft(samples)
         square = float(np.dot(spectrum.real**2 + spectrum.imag**2, self._weights)) / self._step**2
         kept = np.exp(-self.step_s / FAST_S)
         before = square if self._mean_square is None else self._mean_square

@@ -11,7 +11,7 @@ from collections import deque
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft as spfft
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ, hann
 from eager_ear.core.signals.dsp import (
@@ -155,7 +155,7 @@ class _LowLinesReader:
     """Scores by the drum's lowest lines in the sound."""
 
     def __init__(self, *, rate_hz: float, candidates_hz: FloatArray, mains_hz: tuple[int, ...]) -> None:
-        self.length = int(spfft.next_fast_len(int(LOW_LINES_FRAME_S * rate_hz), real=True))
+        self.length = int(scipy.fft.next_fast_len(int(LOW_LINES_FRAME_S * rate_hz), real=True))
         self._window = hann(self.length)[: self.length]
         self._resolved = candidates_hz > 2.0 / LOW_LINES_FRAME_S
         self._mains_hz = mains_hz
@@ -168,7 +168,7 @@ class _LowLinesReader:
 
     def score(self, frame: FloatArray, *, level_db: float) -> FloatArray:
         """Score of every candidate [shape=(states,)]. frame : array [shape=(length,)]."""
-        spectrum = spfft.rfft(frame.astype(np.float32, copy=False) * self._window)[None]
+        spectrum = scipy.fft.rfft(frame.astype(np.float32, copy=False) * self._window)[None]
         power = spectrum.real**2 + spectrum.imag**2
         shape = self._shape.after(power)
         lines = line_strength(power, self._noise_floor(power / shape) * shape)

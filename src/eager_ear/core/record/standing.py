@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from scipy import stats
+import scipy
 
 from eager_ear.core.cost import Money, Shop
 from eager_ear.core.record.outcomes import Outcome
@@ -120,7 +120,7 @@ def share_between(hits: int, of: int) -> Part:
     if of == 0:
         return Part(hits=0, of=0, low=0.0, high=1.0)
     tail = (1.0 - LEVEL) / 2.0
-    spread = stats.beta(hits + 0.5, of - hits + 0.5)
+    spread = scipy.stats.beta(hits + 0.5, of - hits + 0.5)
     return Part(
         hits=hits,
         of=of,

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.machine import find_layout
 from eager_ear.core.signals.types import AudioSignal
@@ -89,7 +89,7 @@ def _driven(washer: Washer, stroke_hz: FloatArray) -> Rotation:
 def _water(rotation: Rotation, count: int, rng: np.random.Generator) -> FloatArray:
     """Splash of what the plate moves, none where it stands."""
     share = STEP_S / WATER_LAG_S
-    moved = sps.lfilter([share], [1.0, share - 1.0], rotation.drum_hz)
+    moved = scipy.signal.lfilter([share], [1.0, share - 1.0], rotation.drum_hz)
     level = np.interp(np.arange(count) / RATE_HZ, rotation.t_s, moved)
     noise = coloured_noise(count, sample_rate_hz=RATE_HZ, corner_hz=WATER_CORNER_HZ, rng=rng)
     return np.asarray(WATER_LEVEL * level * noise)

@@ -6,7 +6,7 @@ Levels are relative to the drum's own broadband noise at full spin.
 from __future__ import annotations
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.simulate.bearing_sound import bearing_sound
 from eager_ear.core.simulate.blows import blow_sounds, burst
@@ -54,7 +54,7 @@ def sound_at_machine(
 def coloured_noise(count: int, *, sample_rate_hz: float, corner_hz: float, rng: np.random.Generator) -> FloatArray:
     """Gaussian noise of unit RMS, falling 6 dB an octave above the corner."""
     pole = np.exp(-2 * np.pi * corner_hz / sample_rate_hz)
-    noise = sps.lfilter([1.0 - pole], [1.0, -pole], rng.standard_normal(count, dtype=np.float32))
+    noise = scipy.signal.lfilter([1.0 - pole], [1.0, -pole], rng.standard_normal(count, dtype=np.float32))
     return np.asarray(noise / max(float(np.std(noise)), 1e-12))
 
 
@@ -109,7 +109,7 @@ def _grinding(
     train = np.zeros(t_s.size)
     index = np.minimum((times * sample_rate_hz).astype(int), t_s.size - 1)
     train[index] = washer.drive.grinding_level * rng.lognormal(0.0, 0.5, index.size)
-    return np.asarray(sps.oaconvolve(train, burst(400.0, 3000.0, sample_rate_hz, rng))[: t_s.size])
+    return np.asarray(scipy.signal.oaconvolve(train, burst(400.0, 3000.0, sample_rate_hz, rng))[: t_s.size])
 
 
 def _hum(washer: Washer, rotation: Rotation, t_s: FloatArray, mains_hz: float) -> FloatArray:

@@ -7,7 +7,7 @@ Localised damage excites the structure's resonances once per ball passage (McFad
 from __future__ import annotations
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.machine import race_orders
 from eager_ear.core.simulate.rotation import Rotation
@@ -45,9 +45,9 @@ def bearing_sound(
     np.add.at(train, index, strength)
     rate_at_full = order * washer.drive.spin_rpm / 60.0
     train *= damage.level * np.sqrt(sample_rate_hz / rate_at_full) * speed
-    sound = sps.oaconvolve(train, _ring(washer, sample_rate_hz))[: speed.size]
+    sound = scipy.signal.oaconvolve(train, _ring(washer, sample_rate_hz))[: speed.size]
     pole = np.exp(-2 * np.pi * 5000.0 / sample_rate_hz)
-    hiss = sps.lfilter([1.0 - pole], [1.0, -pole], rng.standard_normal(speed.size, dtype=np.float32))
+    hiss = scipy.signal.lfilter([1.0 - pole], [1.0, -pole], rng.standard_normal(speed.size, dtype=np.float32))
     sound += 0.5 * damage.level * damage.roughness * speed**0.8 * hiss / np.std(hiss)
     if damage.stage == "whine":
         phase = 2 * np.pi * order * np.interp(np.arange(speed.size) / sample_rate_hz, rotation.t_s, turns)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.simulate.rotation import Rotation
 from eager_ear.core.simulate.shaking import Shaking
@@ -73,4 +73,4 @@ def _struck(
 ) -> FloatArray:
     train = np.zeros(count)
     np.add.at(train, np.minimum((times * sample_rate_hz).astype(int), count - 1), strengths)
-    return np.asarray(sps.oaconvolve(train, burst(*band_hz, sample_rate_hz, rng))[:count])
+    return np.asarray(scipy.signal.oaconvolve(train, burst(*band_hz, sample_rate_hz, rng))[:count])

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
 from eager_ear.core.simulate.rotation import STEP_RATE_HZ
@@ -72,7 +71,7 @@ def draw_phone(*, rough: bool, rng: np.random.Generator) -> Phone:
 def record_audio(heard: FloatArray, *, phone: Phone, rng: np.random.Generator) -> AudioSignal:
     """Microphone, gain control and 16-bit converter."""
     rate = phone.audio_rate_hz
-    out = sps.sosfilt(sps.butter(2, phone.low_cut_hz, "high", fs=rate, output="sos"), heard)
+    out = scipy.signal.sosfilt(scipy.signal.butter(2, phone.low_cut_hz, "high", fs=rate, output="sos"), heard)
     if phone.gain_control > 0:
         out = _gain_controlled(out, phone)
     out = np.clip(out * (phone.overdrive * phone.peak_fs / np.max(np.abs(out))), -phone.peak_fs, phone.peak_fs)
@@ -109,9 +108,9 @@ def record_acceleration(
 ) -> AccelerationSignal:
     """Three axes with gravity, tilt, noise and the phone's own clock; `cabinet_m_s2` is at 1 kHz."""
     rate = phone.acceleration_rate_hz
-    sos = sps.butter(2, 0.42 * rate, fs=STEP_RATE_HZ, output="sos")
+    sos = scipy.signal.butter(2, 0.42 * rate, fs=STEP_RATE_HZ, output="sos")
     # Drivers stamp a sample with the time of the motion: the filter's delay is taken out.
-    smooth = sps.sosfiltfilt(sos, cabinet_m_s2, axis=1)
+    smooth = scipy.signal.sosfiltfilt(sos, cabinet_m_s2, axis=1)
     clock_s = np.arange(smooth.shape[1]) / STEP_RATE_HZ
     if neighbour_m_s2 > 0:
         smooth += neighbour_m_s2 * np.array([[0.7], [0.3], [1.0]]) * np.sin(2 * np.pi * neighbour_hz * clock_s)
@@ -142,5 +141,5 @@ def _slid(axes: FloatArray, t_s: FloatArray, *, at_s: float, rng: np.random.Gene
     """After `at_s` it lies turned by up to a right angle and tilted a little, with a bump on the way."""
     after = _turned(axes, (float(rng.normal(0, 0.1)), float(rng.normal(0, 0.1)), float(rng.uniform(0.4, 1.5))))
     share = np.clip((t_s - at_s) / 0.3, 0.0, 1.0)
-    bump = ndimage.gaussian_filter1d(np.where((t_s > at_s) & (t_s < at_s + 0.3), 1.0, 0.0), 2.0)
+    bump = scipy.ndimage.gaussian_filter1d(np.where((t_s > at_s) & (t_s < at_s + 0.3), 1.0, 0.0), 2.0)
     return np.asarray((1 - share) * axes + share * after + 3.0 * bump * rng.standard_normal((3, t_s.size)))

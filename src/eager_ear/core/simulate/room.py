@@ -10,8 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.simulate.air import coloured_noise
 from eager_ear.core.units import FloatArray
@@ -73,7 +72,7 @@ def heard_in(room: Room, sound: FloatArray, *, sample_rate_hz: float, rng: np.ra
     tail = rng.standard_normal(tail_s.size) * np.exp(-6.9 * tail_s / room.reverberation_s)
     tail *= room.reverberant_share / np.sqrt(np.sum(tail**2))
     tail[0] += 1.0
-    heard = sps.oaconvolve(sound, tail)[: sound.size]
+    heard = scipy.signal.oaconvolve(sound, tail)[: sound.size]
     return np.asarray(heard + room_alone(room, count=sound.size, sample_rate_hz=sample_rate_hz, rng=rng))
 
 
@@ -104,13 +103,13 @@ def _neighbour_sound(
 
 def _talk(count: int, sample_rate_hz: float, rng: np.random.Generator) -> FloatArray:
     t_s = np.arange(count) / sample_rate_hz
-    wander = ndimage.gaussian_filter1d(rng.standard_normal(max(count // 2000, 8)), 3.0) * 2.0
+    wander = scipy.ndimage.gaussian_filter1d(rng.standard_normal(max(count // 2000, 8)), 3.0) * 2.0
     pitch_hz = float(rng.uniform(90, 230)) * (1.0 + 0.08 * np.interp(t_s, np.linspace(0, t_s[-1], wander.size), wander))
     pulses = np.diff(np.floor(np.cumsum(pitch_hz) / sample_rate_hz), prepend=0.0)
     voice = pulses + 0.02 * rng.standard_normal(count)
     for centre in (float(rng.uniform(300, 800)), float(rng.uniform(900, 2000)), float(rng.uniform(2200, 3000))):
-        b, a = sps.iirpeak(min(centre, 0.4 * sample_rate_hz), 8.0, fs=sample_rate_hz)
-        voice = 0.5 * voice + sps.lfilter(b, a, voice)
+        b, a = scipy.signal.iirpeak(min(centre, 0.4 * sample_rate_hz), 8.0, fs=sample_rate_hz)
+        voice = 0.5 * voice + scipy.signal.lfilter(b, a, voice)
     syllables = np.maximum(np.sin(2 * np.pi * float(rng.uniform(1.5, 3.0)) * t_s + float(rng.uniform(0, 6))), 0.0)
     out = voice * syllables
     return np.asarray(out / max(float(np.std(out)), 1e-9))

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.simulate.washer import NEVER_S, Drag, Washer
 from eager_ear.core.units import BoolArray, FloatArray
@@ -73,7 +73,7 @@ def _uniform(rng: np.random.Generator, low: float, high: float) -> float:
 
 def _lagged(values: FloatArray, lag_s: float) -> FloatArray:
     share = STEP_S / lag_s
-    return np.asarray(sps.lfilter([share], [1.0, share - 1.0], values))
+    return np.asarray(scipy.signal.lfilter([share], [1.0, share - 1.0], values))
 
 
 def _commanded_rpm(washer: Washer, rng: np.random.Generator) -> FloatArray:
@@ -119,7 +119,7 @@ def _gripped(washer: Washer, nominal_hz: FloatArray, rng: np.random.Generator) -
 
 
 def _decaying(kicks: FloatArray, lag_s: float) -> FloatArray:
-    return np.asarray(sps.lfilter([1.0], [1.0, STEP_S / lag_s - 1.0], kicks))
+    return np.asarray(scipy.signal.lfilter([1.0], [1.0, STEP_S / lag_s - 1.0], kicks))
 
 
 def _coast(drag: Drag, *, from_hz: float, brake_rad_s2: float) -> FloatArray:

@@ -12,8 +12,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.simulate.rotation import STEP_RATE_HZ, STEP_S, Rotation
 from eager_ear.core.simulate.washer import Suspension, Washer
@@ -93,7 +92,7 @@ def _forces(washer: Washer, rotation: Rotation, rng: np.random.Generator) -> tup
     phase = 2 * np.pi * rotation.drum_turns
     if suspension.wander_rad > 0:
         # The liquid lags and creeps: its angle drifts over some ten seconds.
-        drift = ndimage.gaussian_filter1d(rng.standard_normal(w.size // 200 + 64), 20.0) * 8.0
+        drift = scipy.ndimage.gaussian_filter1d(rng.standard_normal(w.size // 200 + 64), 20.0) * 8.0
         phase = phase + suspension.wander_rad * np.interp(np.arange(w.size) / 200.0, np.arange(drift.size), drift)
     share = (w / (2 * np.pi * max(washer.drive.plate_rpm, 1.0) / 60.0)) ** 2
     settled = np.clip((rotation.drum_hz - 1.2) / 1.5, 0.0, 1.0)
@@ -111,8 +110,8 @@ def _axial(suspension: Suspension, force: FloatArray) -> FloatArray:
     """Force that the axial spring and damper hold."""
     w = 2 * np.pi * suspension.axial_hz
     c = 2 * suspension.damping[0] * w
-    b, a = sps.bilinear([c, w * w], [1.0, c, w * w], fs=STEP_RATE_HZ)
-    return np.asarray(sps.lfilter(b, a, force))
+    b, a = scipy.signal.bilinear([c, w * w], [1.0, c, w * w], fs=STEP_RATE_HZ)
+    return np.asarray(scipy.signal.lfilter(b, a, force))
 
 
 def _march(
@@ -172,7 +171,7 @@ def _cabinet(washer: Washer, holding: FloatArray, *, position: str) -> FloatArra
         # A short foot lifts and lands as the case rocks on its diagonal: above it, and a little elsewhere.
         rock = np.abs(side[0] + 0.6 * side[1])
         near = SLAP_SHARE["nowhere" if corner is None else _seen_from(corner, cabinet.short_foot)]
-        up = up + near * cabinet.foot_slap * (rock - ndimage.uniform_filter1d(rock, int(STEP_RATE_HZ)))
+        up = up + near * cabinet.foot_slap * (rock - scipy.ndimage.uniform_filter1d(rock, int(STEP_RATE_HZ)))
         if corner == cabinet.short_foot:
             # Without its foot this corner follows the rocking alone.
             up = up + cabinet.foot_slap * (side[0] + 0.6 * side[1])
@@ -188,8 +187,8 @@ def _seen_from(corner: int, short_foot: int) -> str:
 
 def _mode(force: FloatArray, *, kg: float, rate_hz: float, damping: float) -> FloatArray:
     w = 2 * np.pi * rate_hz
-    b, a = sps.bilinear([1.0 / kg, 0.0, 0.0], [1.0, 2 * damping * w, w * w], fs=STEP_RATE_HZ)
-    return np.asarray(sps.lfilter(b, a, force))
+    b, a = scipy.signal.bilinear([1.0 / kg, 0.0, 0.0], [1.0, 2 * damping * w, w * w], fs=STEP_RATE_HZ)
+    return np.asarray(scipy.signal.lfilter(b, a, force))
 
 
 def bounce(

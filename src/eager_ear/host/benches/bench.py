@@ -13,8 +13,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording
@@ -140,7 +139,11 @@ def _case(seconds: float) -> Case:
     for recording in simulated.case.recordings:
         signal = recording.signal
         if isinstance(signal, AudioSignal):
-            samples = sps.resample_poly(signal.samples, 160, 147) if signal.sample_rate_hz == 44100 else signal.samples
+            samples = (
+                scipy.signal.resample_poly(signal.samples, 160, 147)
+                if signal.sample_rate_hz == 44100
+                else signal.samples
+            )
             wanted = np.resize(samples, int(seconds * AUDIO_RATE_HZ)).astype(np.float32)
             recordings.append(replace(recording, signal=AudioSignal(samples=wanted, sample_rate_hz=AUDIO_RATE_HZ)))
         elif isinstance(signal, AccelerationSignal):
@@ -160,13 +163,13 @@ def _timed(action: Callable[[], object]) -> float:
 def _bare_transform(samples: FloatArray) -> None:
     frames = np.lib.stride_tricks.sliding_window_view(samples, FRAME)[::HOP]
     for start in range(0, frames.shape[0], 64):
-        spfft.rfft(frames[start : start + 64].astype(np.float32), axis=1)
+        scipy.fft.rfft(frames[start : start + 64].astype(np.float32), axis=1)
 
 
 def _plain_baseline(samples: FloatArray) -> None:
-    sps.spectrogram(samples, AUDIO_RATE_HZ, nperseg=FRAME, noverlap=FRAME - HOP)
-    band = sps.sosfilt(sps.butter(4, (2000, 6000), "band", fs=AUDIO_RATE_HZ, output="sos"), samples)
-    np.abs(sps.hilbert(band, spfft.next_fast_len(band.size)))
+    scipy.signal.spectrogram(samples, AUDIO_RATE_HZ, nperseg=FRAME, noverlap=FRAME - HOP)
+    band = scipy.signal.sosfilt(scipy.signal.butter(4, (2000, 6000), "band", fs=AUDIO_RATE_HZ, output="sos"), samples)
+    np.abs(scipy.signal.hilbert(band, scipy.fft.next_fast_len(band.size)))
 
 
 def _restarted_peak_mb() -> float:

@@ -60,13 +60,14 @@ class Entries:
             wanted = wanted.where(EntryRow.job_id != but_job)
         return [_entry(row) for row in self._session.scalars(wanted)]
 
-    def notes_about(self, job_ids: Sequence[int], *, about: str) -> list[str]:
-        """Notes of these jobs about one thing, oldest first."""
+    def notes_about(self, job_ids: Sequence[int], *, about: str) -> list[tuple[int, str]]:
+        """Notes of these jobs about one thing, each with its job, oldest first."""
         rows = self._session.scalars(
             select(EntryRow).where(EntryRow.job_id.in_(job_ids), EntryRow.kind == "note").order_by(EntryRow.made_at)
         )
-        counting = in_force(_entry(row) for row in rows)
-        return [str((e.body or {})["text"]) for e in counting if (e.body or {}).get("about") == about]
+        kept = {row.id: (row.job_id, _entry(row)) for row in rows}
+        counting = in_force(entry for _, entry in kept.values())
+        return [(kept[e.id][0], str((e.body or {})["text"])) for e in counting if (e.body or {}).get("about") == about]
 
 
 def _entry(row: EntryRow) -> Entry:

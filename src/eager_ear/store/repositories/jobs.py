@@ -171,10 +171,19 @@ class Jobs:
 
     def of_machine(self, machine_id: int) -> list[JobRecord]:
         """All visits to a machine, newest first."""
+        return self.of_machines([machine_id])[machine_id]
+
+    def of_machines(self, machine_ids: Sequence[int]) -> dict[int, list[JobRecord]]:
+        """All visits to each of these machines, newest first."""
         rows = self._session.scalars(
-            select(JobRow).where(JobRow.machine_id == machine_id).order_by(JobRow.created_at.desc(), JobRow.id.desc())
+            select(JobRow)
+            .where(JobRow.machine_id.in_(machine_ids))
+            .order_by(JobRow.created_at.desc(), JobRow.id.desc())
         )
-        return [_record(row) for row in rows]
+        found: dict[int, list[JobRecord]] = {machine_id: [] for machine_id in machine_ids}
+        for row in rows:
+            found[row.machine_id].append(_record(row))
+        return found
 
     def only_practised(self, machine_ids: Sequence[int]) -> set[int]:
         """Those of these machines that stand in practice jobs alone."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -52,12 +52,18 @@ class Machines:
         row.changed_at = now
         self._session.flush()
 
-    def in_column_with(self, own: MachineRecord) -> MachineRecord | None:
-        """The other machine of its column, whichever of the two it was said of."""
-        told = or_(MachineRow.uuid == own.facts.get("column_with"), MachineRow.column_with == own.uuid)
-        wanted = select(MachineRow).where(told, MachineRow.id != own.id).order_by(MachineRow.changed_at.desc())
-        row = self._session.scalar(wanted.limit(1))
-        return None if row is None else _record(row)
+    def in_columns(self, owns: Sequence[MachineRecord]) -> dict[int, MachineRecord]:
+        """The other machine of the column of each of these that stands in one, whichever of the two it was said of."""
+        told = [uuid for own in owns if (uuid := own.facts.get("column_with")) is not None]
+        either = or_(MachineRow.uuid.in_(told), MachineRow.column_with.in_([own.uuid for own in owns]))
+        others = [*self._session.scalars(select(MachineRow).where(either).order_by(MachineRow.changed_at.desc()))]
+        found: dict[int, MachineRecord] = {}
+        for own in owns:
+            for row in others:
+                if row.id != own.id and (row.uuid == own.facts.get("column_with") or row.column_with == own.uuid):
+                    found[own.id] = _record(row)
+                    break
+        return found
 
     def forget(self, machine_id: int) -> None:
         """Take one out to which no visit is left."""

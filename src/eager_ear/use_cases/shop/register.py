@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from eager_ear.core.curves import profile_of
@@ -28,29 +29,36 @@ class KnownMachine:
 
 def known_machine(work: UnitOfWork, uuid: str) -> KnownMachine:
     """Raises NotFound."""
-    return _with_visits(work, work.machines.get(uuid))
+    (known,) = _with_visits(work, [work.machines.get(uuid)])
+    return known
 
 
 def machines_like(work: UnitOfWork, *, place: str) -> list[KnownMachine]:
     """Machines at a place that sounds like this one; the last changed ones when no place is given."""
     found = work.machines.like(place, limit=MOST_SUGGESTED) if place.strip() else work.machines.newest(limit=100)
-    known = [_with_visits(work, machine) for machine in found]
     # Machines that only stand in practice jobs are none.
-    return [m for m in known if not m.visits or not all(job.practice for job in m.visits)]
+    return [m for m in _with_visits(work, found) if not m.visits or not all(job.practice for job in m.visits)]
 
 
-def _with_visits(work: UnitOfWork, machine: MachineRecord) -> KnownMachine:
-    visits = tuple(work.jobs.of_machine(machine.id))
-    notes = tuple(work.entries.notes_about([job.id for job in visits], about="platform"))
-    found = work.outcomes.found_at([job.id for job in visits])
-    by_uuid = {job.uuid: found[job.id] for job in visits if job.id in found}
-    return KnownMachine(
-        machine=machine,
-        visits=visits,
-        found=by_uuid,
-        platform_notes=notes,
-        column_with=work.machines.in_column_with(machine),
-    )
+def _with_visits(work: UnitOfWork, machines: Sequence[MachineRecord]) -> list[KnownMachine]:
+    """All of them in four questions to the database, however many they are."""
+    visits = work.jobs.of_machines([machine.id for machine in machines])
+    machine_of = {job.id: machine_id for machine_id, jobs in visits.items() for job in jobs}
+    found = work.outcomes.found_at(list(machine_of))
+    columns = work.machines.in_columns(machines)
+    notes: dict[int, list[str]] = defaultdict(list)
+    for job_id, text in work.entries.notes_about(list(machine_of), about="platform"):
+        notes[machine_of[job_id]].append(text)
+    return [
+        KnownMachine(
+            machine=machine,
+            visits=tuple(visits[machine.id]),
+            found={job.uuid: found[job.id] for job in visits[machine.id] if job.id in found},
+            platform_notes=tuple(notes[machine.id]),
+            column_with=columns.get(machine.id),
+        )
+        for machine in machines
+    ]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -12,9 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.signals.angle.track import SpeedTrack, known_spans, slope_of
 from eager_ear.core.signals.dsp import (
@@ -90,7 +88,7 @@ def learn_orders(low: LowBand, track: SpeedTrack, *, steady: bool = False) -> Or
         profile = _profile(low, track, resolution, steady=steady)
         if profile is None:
             continue
-        peaks, _ = sps.find_peaks(profile, height=LEAST_STRENGTH_NATS, distance=3)
+        peaks, _ = scipy.signal.find_peaks(profile, height=LEAST_STRENGTH_NATS, distance=3)
         for k in peaks[np.argsort(-profile[peaks])]:
             order = _centre(profile, int(k)) / resolution.turns
             apart = APART_BINS / resolution.turns + APART_SHARE * order
@@ -131,7 +129,7 @@ def _profile(low: LowBand, track: SpeedTrack, resolution: _Resolution, *, steady
         np.put_along_axis(weight, best[None], 0, axis=0)
     told = weight.sum(axis=0)
     mean = (weight * total / np.maximum(count, 1)).sum(axis=0) / np.maximum(told, 1)
-    mean = ndimage.gaussian_filter1d(mean, 1.0)
+    mean = scipy.ndimage.gaussian_filter1d(mean, 1.0)
     clear = mean > CLEAR_SIGMAS * NOISE_NATS / np.sqrt(np.maximum(told, 1))
     return np.where(clear & (ranges >= (1 if steady else FEWEST_BINS)) & (told >= FEWEST_SEGMENTS), mean, 0.0)
 
@@ -169,7 +167,7 @@ def _strength(low: LowBand, track: SpeedTrack, resolution: _Resolution, begin: F
     cells = resample_to_angle(low.samples, value_rate_hz=low.rate_hz, start_s=low.start_s, grid_s=at_s)
     # Between two segments the cells mean nothing.
     cells = np.append(cells, np.float32(0.0)).reshape(begin.size, length + 1)[:, :length]
-    lines = spfft.rfft(cells * np.hanning(length).astype(np.float32), axis=1)
+    lines = scipy.fft.rfft(cells * np.hanning(length).astype(np.float32), axis=1)
     power = lines.real**2 + lines.imag**2
     floor = noise_floor(power, width=int(FLOOR_ORDERS * resolution.turns))
     return np.minimum(line_strength(power, floor), MOST_NATS)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle.first_order import hann, turned_back
 from eager_ear.core.signals.angle.track import SpeedTrack
@@ -130,4 +130,4 @@ def order_map(acceleration: EvenAcceleration, *, track: SpeedTrack, order_count:
     for j in range(order_count):
         out[:, j] = np.abs(_demodulated(acceleration, strongest, 0.125 * (j + 1), track, window)[0])
     out[~track.known] = np.nan
-    return np.asarray(ndimage.gaussian_filter1d(out, 0.4, axis=1))
+    return np.asarray(scipy.ndimage.gaussian_filter1d(out, 0.4, axis=1))

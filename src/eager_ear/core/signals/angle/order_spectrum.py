@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage, special
+import scipy
 
 from eager_ear.core.signals.angle.track import SpeedTrack
 from eager_ear.core.signals.angle.whole_turns import turn_stretches
@@ -87,7 +87,7 @@ def turn_lines(values: FloatArray, track: SpeedTrack, *, rate_hz: float, start_s
 def _over_floor(power: FloatArray, order: FloatArray) -> FloatArray:
     """Power over the median around it, which is log 2 of the mean of an exponential variable [shape like `power`]."""
     width = max(3, int(FLOOR_ORDERS / (order[1] * PAD)))
-    floor = ndimage.median_filter(power[::PAD], size=width, mode="nearest") / np.log(2.0)
+    floor = scipy.ndimage.median_filter(power[::PAD], size=width, mode="nearest") / np.log(2.0)
     return np.asarray(power / np.maximum(np.interp(order, order[::PAD], floor), 1e-30))
 
 
@@ -97,8 +97,8 @@ def _log_gamma_tail(shape: int, value: float) -> float:
     >>> round(_log_gamma_tail(1, 5.0), 9), round(_log_gamma_tail(1, 900.0))
     (-5.0, -900)
     """
-    tail = float(special.gammaincc(shape, value))
+    tail = float(scipy.special.gammaincc(shape, value))
     if tail > 0.0:
         return float(np.log(tail))
     # Far out its leading term is left: x^(k-1) e^-x / (k-1)!
-    return float((shape - 1) * np.log(value) - value - special.gammaln(shape))
+    return float((shape - 1) * np.log(value) - value - scipy.special.gammaln(shape))

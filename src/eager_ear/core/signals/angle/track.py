@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.types import TachoSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
@@ -69,13 +69,13 @@ class SpeedTrack:
 
 def known_spans(known: BoolArray) -> list[IntArray]:
     """Indices of every unbroken known stretch."""
-    labels, count = ndimage.label(known)
+    labels, count = scipy.ndimage.label(known)
     return [np.flatnonzero(labels == k) for k in range(1, count + 1)]
 
 
 def slope_of(track: SpeedTrack) -> FloatArray:
     """How fast the rate changes, over about half a second [shape=(n,), Hz/s]."""
-    return np.asarray(np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s))
+    return np.asarray(np.gradient(scipy.ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s))
 
 
 def smooth_known(rate_hz: FloatArray, track: SpeedTrack) -> FloatArray:

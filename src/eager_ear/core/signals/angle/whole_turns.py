@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle.track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import FloatArray
@@ -39,7 +39,7 @@ def turn_stretches(
 ) -> tuple[TurnStretch, ...]:
     """Cut every known stretch faster than `above_hz` inside `span` into whole revolutions."""
     inside = track.known & (track.rate_hz > above_hz) & (track.t_s >= span[0]) & (track.t_s <= span[1])
-    labels, count = ndimage.label(inside)
+    labels, count = scipy.ndimage.label(inside)
     out: list[TurnStretch] = []
     for k in range(1, count + 1):
         part = np.flatnonzero(labels == k)

@@ -12,8 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import AudioSignal
@@ -81,14 +80,14 @@ def pluck_pitch(audio: AudioSignal) -> Pluck:
 def _slowed(audio: AudioSignal) -> FloatArray:
     """The lower part of the sound at a low rate; hum below what spans do is left out."""
     samples = np.asarray(audio.samples, dtype=float)
-    down = sps.resample_poly(samples, int(RATE_HZ), round(audio.sample_rate_hz))
-    return np.asarray(sps.sosfilt(sps.butter(2, 12.0, "high", fs=RATE_HZ, output="sos"), down))
+    down = scipy.signal.resample_poly(samples, int(RATE_HZ), round(audio.sample_rate_hz))
+    return np.asarray(scipy.signal.sosfilt(scipy.signal.butter(2, 12.0, "high", fs=RATE_HZ, output="sos"), down))
 
 
 def _onset(low: FloatArray) -> int:
     """Where the level rises fastest over twenty milliseconds."""
     width = int(0.02 * RATE_HZ)
-    level = sps.convolve(low**2, np.ones(width) / width, "same")
+    level = scipy.signal.convolve(low**2, np.ones(width) / width, "same")
     floor = float(np.median(level)) + 1e-15
     rise = np.log((level[width:] + floor) / (level[:-width] + floor))
     begin = int(np.argmax(rise * (level[width:] > 0.1 * level.max())))
@@ -99,7 +98,7 @@ def _onset(low: FloatArray) -> int:
 
 def _spectrum(ring: FloatArray) -> tuple[FloatArray, float]:
     size = int(2 ** np.ceil(np.log2(8 * ring.size)))
-    window = sps.windows.tukey(ring.size, 0.3)
+    window = scipy.signal.windows.tukey(ring.size, 0.3)
     power = np.abs(np.fft.rfft(ring * window, size)) ** 2
     step = RATE_HZ / size
     return power[: int(HIGHEST_HZ / step)], step
@@ -108,7 +107,7 @@ def _spectrum(ring: FloatArray) -> tuple[FloatArray, float]:
 def _floor(spectrum: FloatArray, step: float) -> FloatArray:
     """What the spectrum has between its lines: its median over 120 Hz, raised to the mean of such noise."""
     width = int(120.0 / step) | 1
-    return np.asarray(ndimage.median_filter(spectrum, size=width, mode="reflect") / np.log(2) + 1e-15)
+    return np.asarray(scipy.ndimage.median_filter(spectrum, size=width, mode="reflect") / np.log(2) + 1e-15)
 
 
 def _score(nats: FloatArray, hz: float, step: float) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp import LowBand
@@ -44,7 +44,7 @@ def find_hum(low: LowBand) -> Hum:
         centre = round(2 * mains / part.bin_hz)
         strength = part.raw[:, centre]
         step = float(part.t_s[1] - part.t_s[0]) if part.t_s.size > 1 else part.frame_s
-        on = ndimage.binary_opening(strength > HUM_NATS, iterations=2)
+        on = scipy.ndimage.binary_opening(strength > HUM_NATS, iterations=2)
         seconds = float(on.sum()) * step
         if seconds < max(SHORTEST_HUM_S, best.seconds):
             continue

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import CurrentSignal
@@ -65,10 +65,10 @@ def measure_current(signal: CurrentSignal, *, start_s: float) -> MotorCurrent:
         rest = 0.0
     on = amps > rest + ON_SHARE * (most - rest)
     frames = max(1, round(SHORTEST_S / step_s))
-    on = ndimage.binary_opening(
-        ndimage.binary_closing(np.pad(on, frames, mode="edge"), np.ones(frames)), np.ones(frames)
+    on = scipy.ndimage.binary_opening(
+        scipy.ndimage.binary_closing(np.pad(on, frames, mode="edge"), np.ones(frames)), np.ones(frames)
     )
-    labels, count = ndimage.label(on[frames:-frames])
+    labels, count = scipy.ndimage.label(on[frames:-frames])
     pieces = [np.flatnonzero(labels == k) for k in range(1, count + 1)]
     if not pieces:
         raise NotMeasurable(quantity="motor current", reason="the motor was energised for less than half a second.")

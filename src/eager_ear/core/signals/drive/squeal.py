@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp import Spectrogram, noise_floor
@@ -46,7 +46,7 @@ def find_squeal(spectrum: Spectrogram, *, start_s: float, phases: Phases) -> Squ
     strength = 10.0 * np.log10(power / floor + 1e-9)
     # What a quarter of the ramp's frames reach within a narrow band of pitch: a moving tone passes sooner, a squeal
     # stays, though it pauses where the belt pulls less.
-    held = ndimage.maximum_filter1d(strength, size=5, axis=1)
+    held = scipy.ndimage.maximum_filter1d(strength, size=5, axis=1)
     in_ramp = np.percentile(held[ramp], SQUEALING_PERCENTILE, axis=0)
     otherwise = np.percentile(held[calm], SQUEALING_PERCENTILE, axis=0) if calm.any() else np.median(held, axis=0)
     excess = in_ramp - np.maximum(otherwise, np.median(in_ramp))

@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft as spfft
+import scipy
 
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import ComplexArray, FloatArray
@@ -55,7 +55,7 @@ class SectionSpectrum:
                 blocks[row, :skipped] = 0.0
                 blocks[row, skipped : skipped + part.size] = part
                 blocks[row, skipped + part.size :] = 0.0
-            bins[some.start : some.stop] = spfft.rfft(blocks[: len(some)], axis=1)
+            bins[some.start : some.stop] = scipy.fft.rfft(blocks[: len(some)], axis=1)
         return cls(bins=bins, samples=signal.size, sample_rate_hz=sample_rate_hz)
 
     def baseband(
@@ -71,14 +71,14 @@ class SectionSpectrum:
         """
         resolution = self.sample_rate_hz / BLOCK
         first, last = int(low_hz / resolution), min(int(high_hz / resolution), self.bins.shape[1])
-        edge = int(spfft.next_fast_len(-(-(last - first) // EDGES)))
+        edge = int(scipy.fft.next_fast_len(-(-(last - first) // EDGES)))
         width = edge * EDGES
         part = np.zeros((self.bins.shape[0], width), dtype=self.bins.dtype)
         weights = _flanks(last - first)
         if colour is not None:
             weights = weights * _whitening(colour, first, last)
         np.multiply(self.bins[:, first:last], weights, out=part[:, : last - first])
-        out = spfft.ifft(part, axis=1, overwrite_x=True)[:, edge:-edge].ravel()
+        out = scipy.fft.ifft(part, axis=1, overwrite_x=True)[:, edge:-edge].ravel()
         out *= np.float32(2.0 * width / BLOCK)
         rate = width * resolution
         return out[: int(self.samples / self.sample_rate_hz * rate)], rate

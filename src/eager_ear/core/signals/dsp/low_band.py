@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp.spectral_lines import line_strength, quietest, without_mains, without_standing_lines
@@ -101,7 +101,7 @@ class LowBand:
 
     def quiet_at(self, t_s: FloatArray) -> BoolArray | None:
         """Whether the sound is at its quietest at the given times [shape like t_s], None when it never is."""
-        smooth = ndimage.uniform_filter1d(self.level_nats, max(1, int(0.4 * self.level_rate_hz)))
+        smooth = scipy.ndimage.uniform_filter1d(self.level_nats, max(1, int(0.4 * self.level_rate_hz)))
         quiet = quietest(smooth * np.float32(10.0 / np.log(10.0)))
         if quiet is None:
             return None
@@ -130,7 +130,7 @@ class LowBand:
     @cached_property
     def modulation(self) -> FloatArray:
         """Level without its slow changes [shape=(n,), nats], at `level_rate_hz`."""
-        smooth = ndimage.uniform_filter1d(self.level_nats, int(MODULATION_S * self.level_rate_hz))
+        smooth = scipy.ndimage.uniform_filter1d(self.level_nats, int(MODULATION_S * self.level_rate_hz))
         return np.asarray(self.level_nats - smooth)
 
     @cached_property

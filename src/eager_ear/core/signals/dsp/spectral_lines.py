@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.dsp.medians import median_along
 from eager_ear.core.signals.dsp.transform import HANN_LINE_BINS, Spectrogram, floor_of_frames
@@ -78,7 +78,7 @@ def standing_lines(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float)
     strength = standing_strength(lines, quiet)
     if strength is None:
         return []
-    peak = (strength == ndimage.maximum_filter1d(strength, 5)) & (strength > 2.0 * LEAST_STANDING_NATS)
+    peak = (strength == scipy.ndimage.maximum_filter1d(strength, 5)) & (strength > 2.0 * LEAST_STANDING_NATS)
     peak[: int(20.0 / bin_hz)] = False
     found = np.flatnonzero(peak)
     return [float(k * bin_hz) for k in found[np.argsort(-strength[found])]]
@@ -106,7 +106,7 @@ def standing_in(lines: FloatArray, quiet: BoolArray | None, *, bin_hz: float) ->
     strength = standing_strength(lines, quiet)
     if strength is None:
         return None
-    standing = ndimage.maximum_filter1d(np.where(strength > LEAST_STANDING_NATS, strength, 0.0), 3)
+    standing = scipy.ndimage.maximum_filter1d(np.where(strength > LEAST_STANDING_NATS, strength, 0.0), 3)
     standing[: int(SLOWEST_STANDING_HZ / bin_hz)] = 0.0
     return np.asarray(standing)
 

@@ -11,9 +11,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp.medians import median_along
@@ -81,7 +79,7 @@ def short_time_power(signal: FloatArray, *, sample_rate_hz: float, frame_s: floa
     >>> round(float(spectrum.power[3].max()), 2)
     1.0
     """
-    length = int(spfft.next_fast_len(int(np.ceil(frame_s * sample_rate_hz)), real=True))
+    length = int(scipy.fft.next_fast_len(int(np.ceil(frame_s * sample_rate_hz)), real=True))
     hop = max(1, round(hop_s * sample_rate_hz))
     if signal.size < length:
         raise NotMeasurable(
@@ -92,7 +90,7 @@ def short_time_power(signal: FloatArray, *, sample_rate_hz: float, frame_s: floa
     frames = np.lib.stride_tricks.sliding_window_view(signal, length)[::hop]
     power = np.empty((frames.shape[0], length // 2 + 1), dtype=np.float32)
     for block in blocks_of(frames.shape[0]):
-        parts = spfft.rfft(frames[block].astype(np.float32, copy=False) * window, axis=1).view(np.float32)
+        parts = scipy.fft.rfft(frames[block].astype(np.float32, copy=False) * window, axis=1).view(np.float32)
         np.multiply(parts, parts, out=parts)
         np.add(parts[:, ::2], parts[:, 1::2], out=power[block])
     return Spectrogram(
@@ -120,7 +118,7 @@ def spectral_shape(power: FloatArray, *, line_bins: int) -> FloatArray:
     if some.size == 0:
         return np.ones(power.shape[-1], dtype=power.dtype)
     typical = median_along(power[some] / total[some, None], axis=0)
-    shape = ndimage.median_filter(typical, size=2 * line_bins + 1, mode="nearest")
+    shape = scipy.ndimage.median_filter(typical, size=2 * line_bins + 1, mode="nearest")
     return np.asarray(np.maximum(shape, 1e-9 * float(shape.max())), dtype=power.dtype)
 
 
@@ -195,7 +193,9 @@ class Decimator:
             # Kaiser's estimate for the attenuation; half the taps a whole number of steps, so that times stay even.
             width = (stop_hz - kept_hz) / (rate / 2.0)
             half = -(-int(np.ceil((STOP_DB - 7.95) / (2.285 * np.pi * width) / 2.0)) // step)
-            taps = sps.firwin(2 * half * step + 1, (kept_hz + stop_hz) / 2.0, fs=rate, window=("kaiser", KAISER_BETA))
+            taps = scipy.signal.firwin(
+                2 * half * step + 1, (kept_hz + stop_hz) / 2.0, fs=rate, window=("kaiser", KAISER_BETA)
+            )
             self._stages.append((step, _shifted(step, taps.astype(np.float32))))
             reach += half * step * faster
             faster *= step

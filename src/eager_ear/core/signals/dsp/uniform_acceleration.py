@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.dsp.transform import decimated
 from eager_ear.core.signals.types import AccelerationSignal
@@ -82,8 +82,8 @@ def _gravity(row: FloatArray, *, sample_rate_hz: float) -> FloatArray:
     if count < window.size:
         return np.full(row.size, np.median(row))
     means = row[: count * block].reshape(count, block).mean(axis=1)
-    smooth = ndimage.correlate1d(means, window / window.sum(), mode="nearest")
-    slow = ndimage.median_filter(smooth, size=int(GRAVITY_S * sample_rate_hz / block) | 1, mode="nearest")
+    smooth = scipy.ndimage.correlate1d(means, window / window.sum(), mode="nearest")
+    slow = scipy.ndimage.median_filter(smooth, size=int(GRAVITY_S * sample_rate_hz / block) | 1, mode="nearest")
     return np.asarray(np.interp(np.arange(row.size), block * np.arange(count) + 0.5 * (block - 1), slow))
 
 

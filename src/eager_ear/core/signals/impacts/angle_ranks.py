@@ -12,7 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from eager_ear.core.signals.angle import SpeedTrack, known_spans
 from eager_ear.core.signals.impacts.transients import Transients
@@ -147,17 +147,17 @@ def _rank(levels: FloatArray, drift: float) -> AngleRank:
 def near_chance(share: float, turns: int, usual: float) -> float:
     """Chance that a part is the loudest of its neighbourhood in so many of the turns, when it usually is in `usual`."""
     count = round(share * turns)
-    return float(special.bdtrc(count - 1, turns, usual)) if count else 1.0
+    return float(scipy.special.bdtrc(count - 1, turns, usual)) if count else 1.0
 
 
 def _chance(count: int, turns: int, *, trials: int) -> float:
-    return float(min(1.0, trials * special.bdtrc(count - 1, turns, 1.0 / (PARTS - 1)))) if count else 1.0
+    return float(min(1.0, trials * scipy.special.bdtrc(count - 1, turns, 1.0 / (PARTS - 1)))) if count else 1.0
 
 
 def _together(chances: list[float]) -> float:
     """One chance from independent ones (Fisher's method)."""
     total = -2.0 * sum(np.log(max(c, 1e-300)) for c in chances)
-    return float(special.chdtrc(2 * len(chances), total))
+    return float(scipy.special.chdtrc(2 * len(chances), total))
 
 
 def _width(profile: FloatArray) -> int:

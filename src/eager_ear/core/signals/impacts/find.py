@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from scipy import special
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack
@@ -215,7 +215,7 @@ def _irregular(impacts: Transients, track: SpeedTrack, heard: BoolArray) -> Irre
     at = np.clip(np.searchsorted(track.t_s, impacts.t_s), 0, track.t_s.size - 1)
     count = int(fast[at].sum())
     expected = seconds * NOISE_SHARE / impacts.cell_s
-    if count == 0 or float(special.pdtrc(count - 1, expected)) > IRREGULAR_FALSE_ALARM:
+    if count == 0 or float(scipy.special.pdtrc(count - 1, expected)) > IRREGULAR_FALSE_ALARM:
         return IrregularImpacts(per_s=0.0, sigma_per_s=float(np.sqrt(count + 1.0)) / seconds, from_rpm=None)
     return IrregularImpacts(
         per_s=count / seconds,

@@ -11,8 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import AudioSignal
@@ -61,7 +60,7 @@ def hand_turns(audio: AudioSignal) -> HandTurns:
         raise NotMeasurable(
             quantity="what comes back once a turn", reason="it is too short: turn the drum for eleven seconds at least."
         )
-    flat = level - ndimage.median_filter(level, int(TREND_S * frames_of) | 1, mode="nearest")
+    flat = level - scipy.ndimage.median_filter(level, int(TREND_S * frames_of) | 1, mode="nearest")
     lags = np.arange(int(TURN_S[0] * frames_of), int(TURN_S[1] * frames_of) + 1)
     returns = _returns(flat, lags)
     best = float(returns.max())
@@ -81,8 +80,8 @@ def hand_turns(audio: AudioSignal) -> HandTurns:
 
 def _levels_db(audio: AudioSignal) -> FloatArray:
     top = min(BAND_HZ[1], 0.45 * audio.sample_rate_hz)
-    sos = sps.butter(4, (BAND_HZ[0], top), btype="bandpass", fs=audio.sample_rate_hz, output="sos")
-    heard = sps.sosfiltfilt(sos, audio.samples.astype(float))
+    sos = scipy.signal.butter(4, (BAND_HZ[0], top), btype="bandpass", fs=audio.sample_rate_hz, output="sos")
+    heard = scipy.signal.sosfiltfilt(sos, audio.samples.astype(float))
     size = int(FRAME_S * audio.sample_rate_hz)
     whole = len(heard) // size * size
     power = np.mean(heard[:whole].reshape(-1, size) ** 2, axis=1)
@@ -109,7 +108,7 @@ def _shuffled(flat: FloatArray, rng: np.random.Generator) -> FloatArray:
 def _width_s(flat: FloatArray, turn_s: float) -> float:
     """How long that which comes back stays alike [s]: the width of its return at half its height."""
     around = np.arange(max(1, int(0.5 * turn_s / FRAME_S)), int(1.5 * turn_s / FRAME_S) + 1)
-    returns = ndimage.gaussian_filter1d(_returns(flat, around), 2.0)
+    returns = scipy.ndimage.gaussian_filter1d(_returns(flat, around), 2.0)
     top = int(np.argmin(np.abs(around - turn_s / FRAME_S)))
     low = np.flatnonzero(returns < 0.5 * returns[top])
     before, after = low[low < top], low[low > top]

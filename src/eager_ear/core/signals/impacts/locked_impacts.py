@@ -14,7 +14,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from eager_ear.core.signals.angle import SpeedTrack, known_spans
 from eager_ear.core.signals.impacts.angle_ranks import CELLS, OPPOSITE, THIRDS, AngleRank, near_chance, rank_angles
@@ -240,7 +240,7 @@ def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) ->
         concentration = np.sqrt(total_z / sum(w.impacts for w in members))
         if concentration < LEAST_CONCENTRATION:
             continue
-        chance = max(float(special.gammaincc(len(members), total_z)) * tried, 1e-300)
+        chance = max(float(scipy.special.gammaincc(len(members), total_z)) * tried, 1e-300)
         smallest = min(smallest, chance)
         # Impacts at one angle gather less when it is doubled: its scatter doubles. Those at two gather more.
         clear = chance < (FALSE_ALARM if concentration < TIGHT_CONCENTRATION else tight)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import AudioSignal
@@ -72,10 +72,10 @@ def mean_impact(
     if at.size < FEWEST_IMPACTS:
         raise NotMeasurable(quantity="mean waveform of an impact", reason="fewer than five stand out one by one.")
     at = at[:: -(-at.size // MOST_IMPACTS)]
-    sos = sps.butter(BAND_ORDER, (low_hz, high_hz), "bandpass", fs=rate, output="sos")
+    sos = scipy.signal.butter(BAND_ORDER, (low_hz, high_hz), "bandpass", fs=rate, output="sos")
     # Room for the filter on either side, cut off again.
     pieces = np.stack([audio.samples[k - before - room : k + after + room] for k in at]).astype(float)
-    wide = sps.sosfiltfilt(sos, pieces, axis=1)[:, room - reach : -room + reach]
+    wide = scipy.signal.sosfiltfilt(sos, pieces, axis=1)[:, room - reach : -room + reach]
     laid = _laid_over(wide, length=before + after, reach=reach)
     mean = laid.mean(axis=0)
     spectrum = np.abs(np.fft.rfft(mean, 8 * mean.size))

@@ -9,7 +9,7 @@ comes quicker is a bearing's.
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage, stats
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack, known_spans
 from eager_ear.core.signals.impacts.impact_trains import ImpactTrain
@@ -101,7 +101,7 @@ def _towards_the_track(train: ImpactTrain, track: SpeedTrack, *, coasting: bool)
     if apart_s.min() > LONGEST_GAP_S or near.sum() < FEWEST_TOWARDS:
         return 0.0
     # Away from the track the rate falls, on either side of it.
-    fall_hz_s, from_hz, *_ = stats.theilslopes(-train.rate_hz[near], apart_s[near])
+    fall_hz_s, from_hz, *_ = scipy.stats.theilslopes(-train.rate_hz[near], apart_s[near])
     if fall_hz_s < LEAST_FALL_HZ_S:
         return 0.0
     here_s = float(apart_s.min())
@@ -119,7 +119,7 @@ def _own_slope(track: SpeedTrack) -> FloatArray:
     out = np.zeros(track.t_s.size)
     for span in known_spans(track.known):
         if span.size > SLOPE_FRAMES:
-            smooth = ndimage.uniform_filter1d(track.rate_hz[span], SLOPE_FRAMES, mode="nearest")
+            smooth = scipy.ndimage.uniform_filter1d(track.rate_hz[span], SLOPE_FRAMES, mode="nearest")
             slope = np.gradient(smooth, FRAME_STEP_S)
             # At its ends a mean over neighbours lags: those take the slope of the frames that have all of theirs.
             half = SLOPE_FRAMES // 2 + 1

@@ -8,8 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage, special
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.signals.dsp import SectionSpectrum, SoundSections, median_along
 from eager_ear.core.units import FloatArray, IntArray, Span
@@ -79,7 +78,7 @@ def sharp_impacts(impacts: Transients, span: Span) -> list[FloatArray]:
     cells = cells - first
     single = level
     if average > 1:
-        level = 10.0 * np.log10(ndimage.uniform_filter1d(10.0 ** (level / 10.0), average) + 1e-16)
+        level = 10.0 * np.log10(scipy.ndimage.uniform_filter1d(10.0 ** (level / 10.0), average) + 1e-16)
     lasts = np.zeros(t_s.size)
     for k, cell in enumerate(cells):
         near = level[max(0, cell - around) : cell + around]
@@ -124,16 +123,18 @@ def _impacts(power: FloatArray, cell_s: float, start_s: float, values: float) ->
     # Median over the surroundings, of the medians of twentieths of a second: it moves slowly.
     step = max(1, int(0.05 / cell_s))
     medians = median_along(level[: level.size // step * step].reshape(-1, step), axis=1)
-    floor = np.repeat(ndimage.median_filter(medians, size=max(3, int(SURROUNDINGS_S / (step * cell_s)))), step)
+    floor = np.repeat(scipy.ndimage.median_filter(medians, size=max(3, int(SURROUNDINGS_S / (step * cell_s)))), step)
     floor = np.pad(floor, (0, level.size - floor.size), mode="edge") if floor.size else level
     # The tail of an impact, the room's echo, must not count as further impacts: it is measured against itself.
     before = max(2, int(BEFORE_S / cell_s))
-    trailing = ndimage.uniform_filter1d(power, before, mode="constant", origin=(before - 1) // 2)
+    trailing = scipy.ndimage.uniform_filter1d(power, before, mode="constant", origin=(before - 1) // 2)
     trailing = np.maximum(np.concatenate([np.full(2, trailing[0]), trailing[:-2]]), 0.0)
     rise = level - np.maximum(floor, 10.0 * np.log10(trailing + 1e-16))
     distance = max(1, int(0.03 / cell_s))
-    faintest = 10.0 * np.log10(special.gammainccinv(values, NOISE_SHARE) / special.gammaincinv(values, 0.5))
-    peaks, _ = sps.find_peaks(rise, height=min(LEAST_RISE_DB, max(FAINTEST_RISE_DB, faintest)), distance=distance)
+    faintest = 10.0 * np.log10(scipy.special.gammainccinv(values, NOISE_SHARE) / scipy.special.gammaincinv(values, 0.5))
+    peaks, _ = scipy.signal.find_peaks(
+        rise, height=min(LEAST_RISE_DB, max(FAINTEST_RISE_DB, faintest)), distance=distance
+    )
     t_s, rise_db = start_s + (peaks + 0.5) * cell_s, rise[peaks]
     clear = rise_db >= LEAST_RISE_DB
     return Transients(

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import SpeedTrack
@@ -55,7 +55,7 @@ def fit_coast_down(track: SpeedTrack, *, phases: Phases) -> CoastDownFit:
 
     basis = np.stack([t_s - t_s[0], integral(w), integral(w**2)], axis=1)
     scale = basis[-1].copy()
-    terms, _ = optimize.nnls(basis / scale, w[0] - w)
+    terms, _ = scipy.optimize.nnls(basis / scale, w[0] - w)
     residual = basis / scale @ terms - (w[0] - w)
     # Cumulated regressors leave correlated residuals: a tenth of the points counts as independent.
     variance = float(np.sum(residual**2)) / max(t_s.size / 10.0 - 3.0, 1.0)

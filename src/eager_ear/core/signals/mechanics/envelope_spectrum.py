@@ -14,8 +14,7 @@ from dataclasses import dataclass
 from functools import cache, cached_property
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import ndimage, special
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import SpeedTrack, TurnStretch, turn_stretches
@@ -76,7 +75,7 @@ class EnvelopeSpectrum:
     @cached_property
     def standing(self) -> float:
         """Ratio that a value of the floor exceeds once in a hundred."""
-        return float(special.gammainccinv(self.averages, 0.01) / self.averages)
+        return float(scipy.special.gammainccinv(self.averages, 0.01) / self.averages)
 
     @cached_property
     def beside_turn(self) -> FloatArray:
@@ -172,7 +171,7 @@ class _SegmentSum:
         segments = [_segments(_levelled(p, self.turns), self.turns * CELLS_PER_TURN) for p in parts if p.size >= fewest]
         if segments:
             together = np.concatenate(segments)
-            lines = spfft.rfft(together, axis=1)
+            lines = scipy.fft.rfft(together, axis=1)
             self._power += _steady_sum(lines.real**2 + lines.imag**2)
             self.count += together.shape[0]
 
@@ -182,11 +181,11 @@ class _SegmentSum:
         guard = np.abs(order - np.rint(order)) < _guard(self.turns)
         width = int(1.5 * self.turns)
         filled = np.interp(order, order[~guard], self._power[~guard])
-        floor = ndimage.median_filter(filled, size=2 * width + 1, mode="nearest")
+        floor = scipy.ndimage.median_filter(filled, size=2 * width + 1, mode="nearest")
         # Half-overlapping Hann segments: each adds about 0.7 of an independent average (Welch 1967).
         nominal = 1.0 + 0.7 * (self.count - 1)
         # Median of a gamma variable with shape K over its mean.
-        bias = special.gammaincinv(nominal, 0.5) / nominal
+        bias = scipy.special.gammaincinv(nominal, 0.5) / nominal
         ratio = filled / np.maximum(floor / bias, 1e-30)
         ratio[guard] = 1.0
         inside = (order > 1.5) & ~guard
@@ -215,13 +214,13 @@ def _pieces(stretches: Sequence[TurnStretch], begin_s: float, end_s: float) -> l
 
 def _levelled(cells: FloatArray, segment_turns: int) -> FloatArray:
     """Squared envelope per angle cell over its mean in about three turns, less what all turns share [shape like it]."""
-    level = ndimage.uniform_filter1d(cells, 3 * CELLS_PER_TURN, mode="nearest")
+    level = scipy.ndimage.uniform_filter1d(cells, 3 * CELLS_PER_TURN, mode="nearest")
     # A single bang must not fill the spectrum: eight times the running mean is as much as a cell may say.
     turns = np.minimum(cells / np.maximum(level, 1e-20), 8.0).reshape(-1, CELLS_PER_TURN)
     # What repeats turn by turn, a tick, a loose weight, is the drum's and not a bearing's: its synchronous average over
     # the neighbouring turns goes out, and with it the skirts of whole orders (McFadden, MSSP 1(1), 1987, pp. 83-95).
     shared = max(3, round(SYNCHRONOUS_SHARE * segment_turns))
-    turns = turns - ndimage.uniform_filter1d(turns, shared, axis=0, mode="nearest")
+    turns = turns - scipy.ndimage.uniform_filter1d(turns, shared, axis=0, mode="nearest")
     return np.asarray(turns.ravel())
 
 
@@ -271,4 +270,4 @@ def _shape_between(ratio: FloatArray, low: float, high: float) -> float:
 def _gamma_spreads(low: float, high: float) -> tuple[FloatArray, FloatArray]:
     """Shapes of the gamma law, and the logarithm of one of its quantiles over another for each of them."""
     shapes = np.geomspace(0.3, 5000.0, 200)
-    return shapes, np.log(special.gammaincinv(shapes, high) / special.gammaincinv(shapes, low))
+    return shapes, np.log(scipy.special.gammaincinv(shapes, high) / scipy.special.gammaincinv(shapes, low))

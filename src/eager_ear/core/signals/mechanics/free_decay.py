@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp import EvenAcceleration
@@ -44,14 +44,18 @@ def measure_bounce(acceleration: EvenAcceleration) -> BounceDecay:
     row = int(np.argmax(acceleration.axes_m_s2.std(axis=1)))
     rate = acceleration.sample_rate_hz
     band = (SWING_RANGE_HZ[0] * 0.6, min(2.0 * SWING_RANGE_HZ[1], 0.45 * rate))
-    signal = sps.sosfiltfilt(sps.butter(2, band, "band", fs=rate, output="sos"), acceleration.axes_m_s2[row])
+    signal = scipy.signal.sosfiltfilt(
+        scipy.signal.butter(2, band, "band", fs=rate, output="sos"), acceleration.axes_m_s2[row]
+    )
     start = int(np.argmax(np.abs(signal)))
     rest = signal[start:]
     if rest.size < 2.0 * rate:
         raise NotMeasurable(quantity="bounce", reason="less than two seconds were recorded after the push.")
     noise = float(np.median(np.abs(rest[-int(rest.size // 4) :]))) * 1.4826
     swing_hz = _swing_rate(rest, rate)
-    smooth = sps.sosfiltfilt(sps.butter(2, min(3.0 * swing_hz, 0.45 * rate), fs=rate, output="sos"), rest)
+    smooth = scipy.signal.sosfiltfilt(
+        scipy.signal.butter(2, min(3.0 * swing_hz, 0.45 * rate), fs=rate, output="sos"), rest
+    )
     peaks = _half_swings(smooth, distance=max(1, int(0.3 * rate / swing_hz)), least=NOISE_FACTOR * noise)
     if peaks.size < FEWEST_HALF_SWINGS:
         raise NotMeasurable(
@@ -81,7 +85,7 @@ def _swing_rate(rest: FloatArray, rate: float) -> float:
 
 def _half_swings(signal: FloatArray, *, distance: int, least: float) -> FloatArray:
     """Heights of successive extremes until they sink below `least`; the first, bent by the push, is left out."""
-    peaks, _ = sps.find_peaks(np.abs(signal), distance=distance)
+    peaks, _ = scipy.signal.find_peaks(np.abs(signal), distance=distance)
     heights = np.abs(signal[peaks])[1:]
     below = np.flatnonzero(heights < least)
     return np.asarray(heights[: below[0]] if below.size else heights)

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from scipy import special
+import scipy
 
 from eager_ear.core.machine import BearingSize, race_orders
 from eager_ear.core.signals.mechanics.envelope_spectrum import SEGMENT_TURNS, SKIRT_REACH, EnvelopeSpectrum
@@ -162,4 +162,6 @@ def _values(spectrum: EnvelopeSpectrum, orders: FloatArray) -> FloatArray:
 def _log10_sf_sum(ratios: FloatArray, averages: float) -> FloatArray:
     """Chance that the sum of each row's floor values is as large, NaN left out [shape=(rows,)]."""
     shape = averages * np.maximum(np.isfinite(ratios).sum(axis=1), 1)
-    return np.asarray(np.log10(np.maximum(special.gammaincc(shape, averages * np.nansum(ratios, axis=1)), 1e-300)))
+    return np.asarray(
+        np.log10(np.maximum(scipy.special.gammaincc(shape, averages * np.nansum(ratios, axis=1)), 1e-300))
+    )

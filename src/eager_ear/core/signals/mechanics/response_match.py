@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize
+import scipy
 
 from eager_ear.core.signals.angle import OrderCurves
 from eager_ear.core.signals.mechanics.swept_oscillator import Passage
@@ -115,7 +115,7 @@ class Comparison:
 
         lowest = np.array([np.log(within_hz[0]), np.log(DAMPING_RANGE[0]), *CABINET_LOG_RANGE[0]])
         highest = np.array([np.log(within_hz[1]), np.log(DAMPING_RANGE[1]), *CABINET_LOG_RANGE[1]])
-        found = optimize.least_squares(
+        found = scipy.optimize.least_squares(
             residuals,
             np.clip(start.parameters, lowest + 1e-6, highest - 1e-6),
             jac=lambda at: np.vstack([self._slopes(at), known * np.eye(2, 4, 2)]),

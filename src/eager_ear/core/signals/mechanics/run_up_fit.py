@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Layout
@@ -162,7 +162,7 @@ def _fit_axis(
         within_hz=(0.75 * BELOW_ALL_SEEN[0] * rate.min(), rate.min()),
     )
     gained = (without.cost - reached.cost) / 2.0 / max(reached.cost / problem.freedom, 1e-12)
-    chance = float(special.fdtrc(2.0, problem.freedom, max(gained, 0.0)))
+    chance = float(scipy.special.fdtrc(2.0, problem.freedom, max(gained, 0.0)))
     if chance > (FALSE_ALARM if len(passages) > 1 else FALSE_ALARM_ALONE):
         return None
     sigma = problem.standard_errors(reached)

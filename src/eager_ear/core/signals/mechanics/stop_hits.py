@@ -12,8 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage, special
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Layout
@@ -88,8 +87,8 @@ def count_stop_hits(acceleration: EvenAcceleration, *, track: SpeedTrack, passag
     turns = float(turning_hz[passing].sum()) / rate
     if turns < LEAST_PASSAGE_TURNS:
         raise NotMeasurable(quantity="stop hits", reason="the drum was not followed through the critical speed.")
-    band = sps.butter(4, (low_hz, high_hz), "bandpass", fs=rate, output="sos")
-    power = np.square(sps.sosfiltfilt(band, acceleration.axes_m_s2, axis=1)).sum(axis=0)
+    band = scipy.signal.butter(4, (low_hz, high_hz), "bandpass", fs=rate, output="sos")
+    power = np.square(scipy.signal.sosfiltfilt(band, acceleration.axes_m_s2, axis=1)).sum(axis=0)
     around = _around(power, turn=int(rate / passage_hz[0]))
     stands_out = (power > _noise_limit(power[clean], axes=len(acceleration.axis_names))) & (
         power > LEAST_CREST * around
@@ -120,20 +119,20 @@ def _rates(track: SpeedTrack, t_s: FloatArray) -> FloatArray:
 
 def _around(power: FloatArray, *, turn: int) -> FloatArray:
     """Usual power over a turn around each sample [shape like `power`]."""
-    return np.asarray(np.maximum(ndimage.median_filter(power, size=max(3, turn), mode="nearest"), 1e-20))
+    return np.asarray(np.maximum(scipy.ndimage.median_filter(power, size=max(3, turn), mode="nearest"), 1e-20))
 
 
 def _noise_limit(power: FloatArray, *, axes: int) -> float:
     """Power that the sensor's noise hardly exceeds: the quietest tenth of the samples tells how much it is."""
     # A sum over axes is a gamma variable of half as many degrees of freedom.
-    scale = float(np.percentile(power, 10)) / float(special.gammaincinv(0.5 * axes, 0.1))
-    return scale * float(special.gammainccinv(0.5 * axes, FALSE_ALARM))
+    scale = float(np.percentile(power, 10)) / float(scipy.special.gammaincinv(0.5 * axes, 0.1))
+    return scale * float(scipy.special.gammainccinv(0.5 * axes, FALSE_ALARM))
 
 
 def _impacts(power: FloatArray, above: BoolArray, *, apart: FloatArray) -> IntArray:
     """Samples at which impacts are strongest, none nearer to a stronger one than half a turn [shape=(k,)]."""
     found: list[int] = []
-    for index in np.flatnonzero(above & (power == ndimage.maximum_filter1d(power, 3))):
+    for index in np.flatnonzero(above & (power == scipy.ndimage.maximum_filter1d(power, 3))):
         if found and index - found[-1] < apart[index]:
             if power[index] > power[found[-1]]:
                 found[-1] = int(index)

@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.signals.angle import WINDOW_S, OrderCurves, SpeedTrack
 from eager_ear.core.units import BoolArray, ComplexArray, FloatArray, IntArray
@@ -110,7 +110,7 @@ class _Drive:
         a = (k * k + c * k + w2, 2 * w2 - 2 * k * k, k * k - c * k + w2)
         # As the sensor does: acceleration is demodulated. Divided by the drum's own rate squared it is a displacement
         # again, but what rings on at the critical speed keeps the weight that it has for the sensor.
-        moved = sps.lfilter(b, a, self.force_change)
+        moved = scipy.signal.lfilter(b, a, self.force_change)
         turned = (moved * self.carrier)[: self.blocks * self.block]
         # Blocks are of a few samples: adding every so-many-th is quicker than summing along so short an axis.
         sums = np.zeros(self.blocks + WINDOW_BLOCKS, dtype=turned.dtype)

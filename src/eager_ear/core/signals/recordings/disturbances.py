@@ -8,8 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.dsp import LowBand, median_along
 from eager_ear.core.signals.types import AccelerationSignal
@@ -60,7 +59,7 @@ def find_talk(low: LowBand) -> Disturbance | None:
         return None
     window = np.hanning(band.shape[1] + 2)[1:-1].astype(np.float32)
     padded = 4 * band.shape[1]
-    cepstrum = np.abs(spfft.rfft((band - band.mean(axis=1, keepdims=True)) * window, padded, axis=1)) ** 2
+    cepstrum = np.abs(scipy.fft.rfft((band - band.mean(axis=1, keepdims=True)) * window, padded, axis=1)) ** 2
     # Index q of the transform stands for a comb spacing of padded·bin/q.
     high, low_index = (int(padded * part.bin_hz / pitch) for pitch in PITCH_HZ)
     search = cepstrum[:, low_index:high]
@@ -97,8 +96,8 @@ def _spans(mask: BoolArray, t_s: FloatArray, *, margin_s: float) -> tuple[Span, 
     if not mask.any():
         return ()
     step = float(t_s[1] - t_s[0]) if t_s.size > 1 else 0.1
-    joined = ndimage.binary_closing(np.pad(mask, 8), iterations=4)[8:-8] | mask
-    labels, count = ndimage.label(joined)
+    joined = scipy.ndimage.binary_closing(np.pad(mask, 8), iterations=4)[8:-8] | mask
+    labels, count = scipy.ndimage.label(joined)
     out = []
     for k in range(1, count + 1):
         inside = np.flatnonzero(labels == k)

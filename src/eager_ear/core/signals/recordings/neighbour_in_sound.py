@@ -9,8 +9,7 @@ several hertz, a tone has no width.
 from __future__ import annotations
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import SpeedTrack
 from eager_ear.core.signals.dsp import LowBand, median_along
@@ -110,16 +109,16 @@ def standing_through(strength: FloatArray, step: IntArray, *, bin_hz: float, low
         return []
     out = _standing_out(np.stack([strength[step == k].mean(axis=0) for k in steps]))
     # What other bins nearby show is the chance of one; the line itself does not count.
-    nearby = ndimage.uniform_filter1d(out.astype(float), COUNTED_BINS + 1, axis=1) * (COUNTED_BINS + 1) - out
+    nearby = scipy.ndimage.uniform_filter1d(out.astype(float), COUNTED_BINS + 1, axis=1) * (COUNTED_BINS + 1) - out
     one = np.maximum(nearby, 1.0) / COUNTED_BINS
     # A line between two bins stands now in one, now in the other.
     expected = (1.0 - (1.0 - one) ** 3).sum(axis=0)
-    count = ndimage.maximum_filter1d(out, 3, axis=1).sum(axis=0)
+    count = scipy.ndimage.maximum_filter1d(out, 3, axis=1).sum(axis=0)
     surplus = count * np.log(np.maximum(count, 1) / expected) - (count - expected)
     score = np.where(count > expected, surplus, 0.0) - np.log(strength.shape[1])
     score[: int(lowest_hz / bin_hz)] = -np.inf
     score[-BESIDE_BINS:] = -np.inf
-    peak = (score == ndimage.maximum_filter1d(score, 5)) & (score > -np.log(LEAST_CHANCE))
+    peak = (score == scipy.ndimage.maximum_filter1d(score, 5)) & (score > -np.log(LEAST_CHANCE))
     found = np.flatnonzero(peak)
     return [float(k * bin_hz) for k in found[np.argsort(-score[found])]]
 
@@ -133,7 +132,7 @@ def _standing_out(strength: FloatArray) -> BoolArray:
     )
     excess = strength - median_along(beside, axis=2)
     spread = 1.4826 * np.median(np.abs(excess), axis=1, keepdims=True)
-    return np.asarray((excess > CLEAR_SIGMAS * spread) & (excess == ndimage.maximum_filter1d(excess, 3, axis=1)))
+    return np.asarray((excess > CLEAR_SIGMAS * spread) & (excess == scipy.ndimage.maximum_filter1d(excess, 3, axis=1)))
 
 
 def tone_sharpness(samples: FloatArray, *, sample_rate_hz: float, frequency_hz: float) -> tuple[float, float]:
@@ -152,11 +151,11 @@ def tone_sharpness(samples: FloatArray, *, sample_rate_hz: float, frequency_hz: 
     turn = np.exp(-2j * np.pi * frequency_hz * np.arange(count * hop) / sample_rate_hz).astype(np.complex64)
     taper = np.hanning(hop + 2)[1:-1].astype(np.float32)
     shifted = (samples[: count * hop] * turn).reshape(count, hop) @ taper
-    level = ndimage.median_filter(np.abs(shifted), size=int(LEVELLED_S * rate) | 1, mode="nearest")
+    level = scipy.ndimage.median_filter(np.abs(shifted), size=int(LEVELLED_S * rate) | 1, mode="nearest")
     levelled = shifted / np.maximum(np.maximum(level, np.abs(shifted)), 1e-12)
-    power = np.abs(spfft.fftshift(spfft.fft(levelled))) ** 2
-    smooth = ndimage.uniform_filter1d(power, max(3, int(TONE_WIDTH_HZ * count / rate)))
-    offset_hz = spfft.fftshift(spfft.fftfreq(count, 1.0 / rate))
+    power = np.abs(scipy.fft.fftshift(scipy.fft.fft(levelled))) ** 2
+    smooth = scipy.ndimage.uniform_filter1d(power, max(3, int(TONE_WIDTH_HZ * count / rate)))
+    offset_hz = scipy.fft.fftshift(scipy.fft.fftfreq(count, 1.0 / rate))
     near = np.flatnonzero(np.abs(offset_hz) < NEAR_HZ)
     best = near[np.argmax(smooth[near])]
     beside = float(np.median(smooth[np.abs(offset_hz) < FAR_HZ]))

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.dsp import EvenAcceleration, median_along, short_time_power, slowed
 from eager_ear.core.units import FloatArray
@@ -81,13 +81,13 @@ def steady_frequencies_hz(acceleration: EvenAcceleration, *, changes_heard: bool
     )
     beside = np.concatenate([around[..., : far - skirt], around[..., far + skirt + 1 :]], axis=2)
     ratio = power / np.maximum(median_along(beside, axis=2) / np.log(2.0), np.finfo(np.float32).tiny)
-    shown = ndimage.maximum_filter1d(ratio, 3, axis=1) > LEAST_RATIO
+    shown = scipy.ndimage.maximum_filter1d(ratio, 3, axis=1) > LEAST_RATIO
     quarters = np.array_split(np.arange(shown.shape[0]), QUARTERS)
     least = np.min([shown[part].mean(axis=0) for part in quarters], axis=0)
     usual = median_along(ratio, axis=0)
     frequency_hz = np.arange(usual.size) * bin_hz
     steady = (least >= LEAST_QUARTER_SHARE) & (shown.mean(axis=0) >= LEAST_SHARE)
-    steady &= usual == ndimage.maximum_filter1d(usual, 2 * skirt + 1)
+    steady &= usual == scipy.ndimage.maximum_filter1d(usual, 2 * skirt + 1)
     steady &= (frequency_hz > RANGE_HZ[0]) & (frequency_hz < min(RANGE_HZ[1], 0.45 * rate))
     found = np.flatnonzero(steady)
     most = np.max([shown[part].mean(axis=0) for part in quarters], axis=0)
@@ -126,7 +126,7 @@ def _taken_out(axes: FloatArray, rate_hz: float, frequency_hz: float) -> tuple[F
     window = max(3, int(FOLLOWED_S * rate_hz / 2))
     base = axes * turn.conj()
     for _ in range(2):
-        base = ndimage.uniform_filter1d(base.real, window, axis=1) + 1j * ndimage.uniform_filter1d(
+        base = scipy.ndimage.uniform_filter1d(base.real, window, axis=1) + 1j * scipy.ndimage.uniform_filter1d(
             base.imag, window, axis=1
         )
     size = np.abs(base)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.dsp import EvenAcceleration, Spectrogram
@@ -48,7 +48,7 @@ def level_slope(spectrum: Spectrogram, *, start_s: float, track: SpeedTrack) -> 
 def frame_levels_db(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> FloatArray:
     """Level between 100 Hz and 8 kHz at the given times [shape like t_s, dB re full scale]; NaN outside."""
     level = 10.0 * np.log10(spectrum.band_power(100.0, 8000.0) + 1e-16)
-    smooth = ndimage.uniform_filter1d(level, max(1, int(FRAME_STEP_S / max(spectrum.hop_s, 1e-6))))
+    smooth = scipy.ndimage.uniform_filter1d(level, max(1, int(FRAME_STEP_S / max(spectrum.hop_s, 1e-6))))
     return np.asarray(np.interp(t_s, spectrum.t_s + start_s, smooth, left=np.nan, right=np.nan))
 
 
@@ -59,8 +59,8 @@ def level_scatter(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> 
     """
     level = 10.0 * np.log10(spectrum.band_power(1000.0, 8000.0) + 1e-16)
     frames = max(3, int(0.5 / max(spectrum.hop_s, 1e-6)))
-    mean = ndimage.uniform_filter1d(level, frames)
-    spread = np.sqrt(ndimage.uniform_filter1d((level - mean) ** 2, frames))
+    mean = scipy.ndimage.uniform_filter1d(level, frames)
+    spread = np.sqrt(scipy.ndimage.uniform_filter1d((level - mean) ** 2, frames))
     bins = max(1.0, 7000.0 / spectrum.bin_hz / 1.5)
     expected = 4.34 / np.sqrt(bins)
     rough = np.clip((spread - 1.5 * expected) / 3.0, 0.0, 1.0)
@@ -86,8 +86,8 @@ def resting_stretches(
     vibration_db = _vibration_level_db(acceleration, t_s)
     if vibration_db is not None and _tells(vibration_db):
         quiet &= _at_floor(vibration_db, REST_MARGIN_VIBRATION_DB)
-    quiet = ndimage.binary_closing(quiet, iterations=2)
-    labels, count = ndimage.label(quiet)
+    quiet = scipy.ndimage.binary_closing(quiet, iterations=2)
+    labels, count = scipy.ndimage.label(quiet)
     spans = [np.flatnonzero(labels == k) for k in range(1, count + 1)]
     return tuple((float(t_s[s[0]]), float(t_s[s[-1]])) for s in spans if t_s[s[-1]] - t_s[s[0]] >= SHORTEST_REST_S)
 
@@ -125,5 +125,5 @@ def _vibration_level_db(acceleration: EvenAcceleration | None, t_s: FloatArray) 
         return None
     power = np.square(np.diff(acceleration.axes_m_s2, axis=1)).sum(axis=0)
     frames = max(3, int(0.4 * acceleration.sample_rate_hz))
-    level = 10.0 * np.log10(ndimage.uniform_filter1d(power, frames) + 1e-12)
+    level = 10.0 * np.log10(scipy.ndimage.uniform_filter1d(power, frames) + 1e-12)
     return np.asarray(np.interp(t_s, acceleration.t_s[1:], level, left=np.nan, right=np.nan))

@@ -10,8 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import AudioSignal
@@ -103,8 +102,8 @@ def band_passed(samples: FloatArray, *, sample_rate_hz: float, low_hz: float, hi
         raise NotMeasurable(
             quantity="band", reason=f"at {sample_rate_hz / 1000:g} kHz nothing is heard from {low_hz:.0f} Hz upwards."
         )
-    sos = sps.butter(BAND_ORDER, (low_hz, high_hz), "bandpass", fs=sample_rate_hz, output="sos")
-    return np.asarray(sps.sosfiltfilt(sos, samples))
+    sos = scipy.signal.butter(BAND_ORDER, (low_hz, high_hz), "bandpass", fs=sample_rate_hz, output="sos")
+    return np.asarray(scipy.signal.sosfiltfilt(sos, samples))
 
 
 def orders_alone(
@@ -149,10 +148,10 @@ def _around(readings: FloatArray, taper: FloatArray) -> FloatArray:
 def envelope_on_a_tone(samples: FloatArray, *, sample_rate_hz: float, low_hz: float, high_hz: float) -> FloatArray:
     """How loud a band is from moment to moment, as the loudness of a tone: a bearing's clicks become a growl."""
     band = band_passed(samples, sample_rate_hz=sample_rate_hz, low_hz=low_hz, high_hz=high_hz)
-    length = int(spfft.next_fast_len(band.size))
-    envelope = np.abs(sps.hilbert(band, length)[: band.size]) ** 2
+    length = int(scipy.fft.next_fast_len(band.size))
+    envelope = np.abs(scipy.signal.hilbert(band, length)[: band.size]) ** 2
     highest_hz = min(HIGHEST_ENVELOPE_HZ, 0.4 * sample_rate_hz)
-    smooth = sps.sosfiltfilt(sps.butter(2, highest_hz, fs=sample_rate_hz, output="sos"), envelope)
+    smooth = scipy.signal.sosfiltfilt(scipy.signal.butter(2, highest_hz, fs=sample_rate_hz, output="sos"), envelope)
     relative = np.clip(smooth / max(float(np.mean(envelope)), 1e-20), 0.0, ENVELOPE_TOP)
     return _on_a_tone(relative / ENVELOPE_TOP, sample_rate_hz)
 
@@ -202,7 +201,7 @@ def at_rate(samples: FloatArray, *, from_hz: float, to_hz: float) -> FloatArray:
     if from_hz == to_hz:
         return samples
     whole = np.gcd(int(round(from_hz)), int(round(to_hz)))
-    return np.asarray(sps.resample_poly(samples, int(round(to_hz)) // whole, int(round(from_hz)) // whole))
+    return np.asarray(scipy.signal.resample_poly(samples, int(round(to_hz)) // whole, int(round(from_hz)) // whole))
 
 
 def for_the_ear(samples: FloatArray, *, sample_rate_hz: float) -> Heard:

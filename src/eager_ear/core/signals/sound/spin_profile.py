@@ -169,7 +169,7 @@ def compare_profiles(spin: SpinProfile, others: Sequence[SpinProfile]) -> Profil
         raise NotMeasurable(quantity="comparison", reason="there is no other spin to compare with.")
     rows = [np.intersect1d(spin.step, other.step, return_indices=True) for other in others]
     heard = [_band_differences(spin, other, a, b) for other, (_, a, b) in zip(others, rows, strict=True)]
-    shaken = [_mean(spin.shake_db[a] - o.shake_db[b], SPUN_AGAIN_DB) for o, (_, a, b) in zip(others, rows, strict=True)]
+    shaken = [_shake_difference(spin, other, a, b) for other, (_, a, b) in zip(others, rows, strict=True)]
     sounds = [found for found in heard if found is not None]
     shakes = [found for found in shaken if found is not None]
     if not sounds and not shakes:
@@ -200,20 +200,29 @@ def compare_profiles(spin: SpinProfile, others: Sequence[SpinProfile]) -> Profil
 def _band_differences(spin: SpinProfile, other: SpinProfile, a: IntArray, b: IntArray) -> FloatArray | None:
     """Difference and standard error of every shared band [shape=(bands, 2), dB]; None without shared sound."""
     count = min(spin.centre_hz.size, other.centre_hz.size)
-    table = spin.level_db[a, :count] - other.level_db[b, :count]
-    found = [_mean(column, PLACED_AGAIN_DB) or (np.nan, np.nan) for column in table.T]
-    out = np.array(found).reshape(-1, 2)
+    out = _means(spin.level_db[a, :count] - other.level_db[b, :count], PLACED_AGAIN_DB)
     return out if np.isfinite(out).any() else None
 
 
-def _mean(values: FloatArray, again_db: float) -> tuple[float, float] | None:
-    """Mean over steps and its standard error, with that of doing it again; None with fewer than three steps."""
-    told = values[np.isfinite(values)]
-    if told.size < FEWEST_STEPS:
-        return None
+def _shake_difference(spin: SpinProfile, other: SpinProfile, a: IntArray, b: IntArray) -> tuple[float, float] | None:
+    ((db, sigma),) = _means((spin.shake_db[a] - other.shake_db[b])[:, None], SPUN_AGAIN_DB)
+    return (float(db), float(sigma)) if np.isfinite(db) else None
+
+
+def _means(table: FloatArray, again_db: float) -> FloatArray:
+    """Mean of each column of steps and its standard error, with that of doing it again [shape=(columns, 2)].
+
+    NaN for a column with fewer than three steps.
+    """
+    told = np.isfinite(table)
+    count = told.sum(axis=0)
+    mean = np.where(told, table, 0.0).sum(axis=0) / np.maximum(count, 1)
+    scatter = np.square(np.where(told, table - mean, 0.0)).sum(axis=0) / np.maximum(count - 1, 1)
     # Neighbouring steps of one passage are alike: half of them count as independent.
-    error = float(told.std(ddof=1)) / np.sqrt(max(told.size / 2.0, 1.0))
-    return float(told.mean()), float(np.hypot(error, again_db))
+    error = np.sqrt(scatter / np.maximum(count / 2.0, 1.0))
+    out = np.stack([mean, np.hypot(error, again_db)], axis=1)
+    out[count < FEWEST_STEPS] = np.nan
+    return out
 
 
 def _whole(found: FloatArray) -> tuple[float, float]:

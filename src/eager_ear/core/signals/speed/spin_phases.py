@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray
@@ -66,7 +66,7 @@ def cut_phases(track: SpeedTrack, *, rests: tuple[tuple[float, float], ...], not
     rests : stretches in which the machine was found standing
     noted_power_cut_s : float | None [s], as metered or written down by the technician; found from the fall when None
     """
-    slope = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s)
+    slope = np.gradient(scipy.ndimage.gaussian_filter1d(track.rate_hz, 3.0), track.t_s)
     fall_s = _final_fall(track)
     cut_s = noted_power_cut_s if noted_power_cut_s is not None else fall_s
     labels: list[PhaseName] = []
@@ -94,7 +94,7 @@ def _final_fall(track: SpeedTrack) -> float | None:
     """Start of the last long fall from near the top: the knee after which the drum never speeds up again."""
     if not track.known.any():
         return None
-    rate = np.where(track.known, ndimage.gaussian_filter1d(track.rate_hz, 2.0), np.nan)
+    rate = np.where(track.known, scipy.ndimage.gaussian_filter1d(track.rate_hz, 2.0), np.nan)
     top = float(np.nanpercentile(rate, 97.0))
     high = np.flatnonzero(rate >= NEAR_TOP * top)
     after = rate[high[-1] + 1 :]

@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import OrderFamily, SpeedTrack, slope_of
@@ -82,7 +82,7 @@ def _scores(low: LowBand, track: SpeedTrack, family: OrderFamily, lags: FloatArr
     rows = np.flatnonzero(moving)
     out = np.zeros((BLOCKS, lags.size))
     block = np.arange(rows.size) * BLOCKS // rows.size
-    lines = ndimage.gaussian_filter1d(frames.lines[rows], 1.0, axis=1)
+    lines = scipy.ndimage.gaussian_filter1d(frames.lines[rows], 1.0, axis=1)
     # Beyond the last bin nothing is known: one more, of zero, stands for that.
     lines = np.pad(lines, ((0, 0), (0, 1)))
     last, first = lines.shape[1] - 1, np.arange(rows.size) * lines.shape[1]

@@ -10,8 +10,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from scipy import ndimage
-from scipy import signal as sps
+import scipy
 
 from eager_ear.core.signals.angle import OncePerTurn, SpeedTrack, smooth_known
 from eager_ear.core.units import FloatArray
@@ -25,7 +24,7 @@ BEYOND_NATS = 3.0
 
 def without_delay(track: SpeedTrack, seen: OncePerTurn) -> SpeedTrack:
     """Add back what the resonances' group delay took from the rate while it changed."""
-    slope = np.gradient(ndimage.gaussian_filter1d(track.rate_hz, 2.0), track.t_s)
+    slope = np.gradient(scipy.ndimage.gaussian_filter1d(track.rate_hz, 2.0), track.t_s)
     weight, total = np.zeros(track.t_s.size), np.zeros(track.t_s.size)
     told = np.interp(track.t_s, seen.t_s, np.isfinite(seen.noise)) > 0.99
     for row in seen.base:
@@ -60,7 +59,7 @@ def _group_delay_s(track: SpeedTrack, amplitude: FloatArray) -> FloatArray:
     which = np.clip(np.rint((x - grid[0]) / 0.02).astype(int), 0, grid.size - 1)
     count = np.bincount(which, minlength=grid.size)
     mean = np.bincount(which, weights=y, minlength=grid.size) / np.maximum(count, 1)
-    gain = ndimage.gaussian_filter1d(np.interp(grid, grid[count > 0], mean[count > 0]), 2.0, mode="nearest")
+    gain = scipy.ndimage.gaussian_filter1d(np.interp(grid, grid[count > 0], mean[count > 0]), 2.0, mode="nearest")
     beyond = int(BEYOND_NATS / 0.02)
     ends = np.full(beyond, STEEPNESS_BELOW), np.full(beyond, STEEPNESS_ABOVE)
     steepness = np.concatenate([ends[0], np.gradient(gain, 0.02), ends[1]])
@@ -68,7 +67,7 @@ def _group_delay_s(track: SpeedTrack, amplitude: FloatArray) -> FloatArray:
     u = np.abs(0.02 * np.arange(-2 * beyond, 2 * beyond + 1))
     kernel = np.log(1.0 / np.tanh(np.maximum(u, 0.005) / 2.0))
     kernel[2 * beyond] = 1.0 + np.log(2.0 / 0.01)
-    phase = sps.fftconvolve(steepness, kernel, mode="same")[beyond:-beyond] * 0.02 / np.pi
-    slope = np.gradient(ndimage.gaussian_filter1d(phase, 2.0), 0.02)
+    phase = scipy.signal.fftconvolve(steepness, kernel, mode="same")[beyond:-beyond] * 0.02 / np.pi
+    slope = np.gradient(scipy.ndimage.gaussian_filter1d(phase, 2.0), 0.02)
     delay = -slope / (2 * np.pi * np.exp(grid))
     return np.asarray(np.interp(np.log(np.maximum(track.rate_hz, 0.1)), grid, delay))

@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, OncePerTurn, SpeedTrack, hann
 from eager_ear.core.signals.dsp import LowBand
@@ -119,7 +119,7 @@ class DemodulatedTone:
 
 def _around(power: FloatArray, *, frames: int) -> FloatArray:
     """Mean power around each moment, since noise follows the speed [shape like power]; never far below the usual."""
-    mean = ndimage.uniform_filter1d(power, max(frames, 3))
+    mean = scipy.ndimage.uniform_filter1d(power, max(frames, 3))
     return np.asarray(np.maximum(mean, LEAST_NOISE_SHARE * np.median(power)))
 
 
@@ -137,7 +137,9 @@ def _from_product(
     frame = int(FRAME_STEP_S / max(middle_s[1] - middle_s[0], 1e-9)) | 1
 
     def at_frames(values: FloatArray) -> FloatArray:
-        return np.asarray(np.interp(track.t_s, middle_s, ndimage.uniform_filter1d(values[: middle_s.size], frame)))
+        return np.asarray(
+            np.interp(track.t_s, middle_s, scipy.ndimage.uniform_filter1d(values[: middle_s.size], frame))
+        )
 
     error = np.arctan2(at_frames(product.imag), at_frames(product.real)) / (2 * np.pi * lag_s * order)
     snr = np.interp(track.t_s, middle_s, power[: middle_s.size] / np.maximum(noise, 1e-30))

@@ -12,7 +12,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from scipy import linalg, ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack, known_spans
 from eager_ear.core.signals.speed.refine.rate_readings import FRAMES_A_READING
@@ -46,7 +46,9 @@ def smoothed(track: SpeedTrack) -> SpeedTrack:
     """The track smoothed within its known stretches and carried over short gaps as far as its error stays small."""
     loosely = track.known.copy()
     bridge = int(LONGEST_BRIDGE_S / FRAME_STEP_S)
-    joined = ndimage.binary_closing(np.pad(track.known, bridge), iterations=bridge // 2)[bridge:-bridge] | track.known
+    joined = (
+        scipy.ndimage.binary_closing(np.pad(track.known, bridge), iterations=bridge // 2)[bridge:-bridge] | track.known
+    )
     rate, sigma = track.rate_hz.copy(), track.sigma_hz.copy()
     for span in known_spans(joined):
         if span.size < 8:
@@ -83,9 +85,9 @@ def _smooth(rate_hz: FloatArray, sigma_hz: FloatArray, seen: BoolArray) -> tuple
         for (above, below), product in SECOND_DIFFERENCE.items():
             banded[above - below, below : below + n - 2] += product * stiff
         banded[0] += trust
-        factor = linalg.cholesky_banded(banded, lower=True)
+        factor = scipy.linalg.cholesky_banded(banded, lower=True)
         covariance = _inverse_band(factor)
-        out = linalg.cho_solve_banded((factor, True), trust * rate_hz)
+        out = scipy.linalg.cho_solve_banded((factor, True), trust * rate_hz)
         off = (rate_hz - out) / (OUTLIER_SIGMAS * sigma_hz)
         trust = reading * (TAIL_READING + 1.0) / (TAIL_READING + off**2)
         bend = out[2:] - 2.0 * out[1:-1] + out[:-2]

@@ -9,7 +9,7 @@ sampling: bandwidth and aliasing", Concepts in Magnetic Resonance 32A(6), 2008, 
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
 from eager_ear.core.signals.types import AccelerationSignal
@@ -43,7 +43,7 @@ def aliased(
     blocks = [slice(k, k + frames) for k in range(0, t_s.size - frames + 1, frames)]
     nats = np.array([_nats(signal, start_s, t_s[b], rate_hz[b]) if known[b].all() else 0.0 for b in blocks])
     alone = nats / NOISE_NATS
-    beside = ndimage.uniform_filter1d(alone, TOGETHER_BLOCKS, mode="constant") * np.sqrt(TOGETHER_BLOCKS)
+    beside = scipy.ndimage.uniform_filter1d(alone, TOGETHER_BLOCKS, mode="constant") * np.sqrt(TOGETHER_BLOCKS)
     out = np.zeros(t_s.size, dtype=bool)
     for one_side in known_spans(known & (rate_hz < 0.5 * signal.sample_rate_hz)) + known_spans(
         known & (rate_hz > 0.5 * signal.sample_rate_hz)

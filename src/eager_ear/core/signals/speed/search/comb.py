@@ -11,8 +11,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
-from scipy import fft as spfft
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ
 from eager_ear.core.signals.dsp import (
@@ -134,7 +133,7 @@ class SweptComb:
         self.length = max(8, int(frame_s * rate))
         self._frame_s = frame_s
         self._folds = float(candidates_hz[-1]) > 0.5 * rate
-        self._padded = int(spfft.next_fast_len(int((FOLDED_PADDING if self._folds else PADDING) * self.length)))
+        self._padded = int(scipy.fft.next_fast_len(int((FOLDED_PADDING if self._folds else PADDING) * self.length)))
         self.bins = self._padded // 2
         self.bin_hz = rate / self._padded
         multiples = (*WEIGHT_OF_MULTIPLE, *((-1.0,) if self._folds else ()))
@@ -171,7 +170,7 @@ class SweptComb:
         out = np.empty((self.slopes.size, frames.shape[1], self.bins), dtype=np.float32)
         for run in blocks_of(frames.shape[1], TRANSFORMED_FRAMES):
             turned = frames[None, :, run] * self._turn_back[:, None, None, :]
-            spectra = spfft.fft(turned, self._padded, axis=3, overwrite_x=True).view(np.float32)
+            spectra = scipy.fft.fft(turned, self._padded, axis=3, overwrite_x=True).view(np.float32)
             both = np.einsum("srfk,srfk->sfk", spectra, spectra)
             both = both[..., ::2] + both[..., 1::2]
             for k, size in enumerate(self._size):
@@ -204,7 +203,7 @@ class SweptComb:
         count = powers.shape[1]
         others = None
         if standing is not None and (still := standing[self._still] > 0.0).any():
-            others = np.stack([ndimage.maximum_filter1d(still, smear) for smear in self._smears])
+            others = np.stack([scipy.ndimage.maximum_filter1d(still, smear) for smear in self._smears])
         out = np.full((count, self._usable.size), -LINE_CAP_NATS, dtype=np.float32)
         for block in blocks_of(count, COMBED_FRAMES):
             lines = relative_strength(powers[:, block], None if others is None else others[:, None])

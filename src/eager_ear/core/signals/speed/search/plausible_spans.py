@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import pairwise
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
@@ -42,8 +42,8 @@ def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
     if not (known & (rate_hz > SPINNING_HZ)).any():
         return out
     frames = int(STILL_S / FRAME_STEP_S)
-    moved = ndimage.maximum_filter1d(rate_hz, frames) - ndimage.minimum_filter1d(rate_hz, frames)
-    still = ndimage.binary_dilation(known & (moved < STILL_SHARE * rate_hz), iterations=frames // 2)
+    moved = scipy.ndimage.maximum_filter1d(rate_hz, frames) - scipy.ndimage.minimum_filter1d(rate_hz, frames)
+    still = scipy.ndimage.binary_dilation(known & (moved < STILL_SHARE * rate_hz), iterations=frames // 2)
     return np.asarray(out & ~(still & (rate_hz > FASTEST_TUMBLE_HZ) & (rate_hz < SLOWEST_SPIN_HZ)))
 
 
@@ -51,7 +51,7 @@ def trim_ends(known: BoolArray, on_path: FloatArray, *, least: float) -> BoolArr
     out = known.copy()
     frames = int(END_S / FRAME_STEP_S)
     for span in known_spans(known):
-        mean = ndimage.uniform_filter1d(on_path[span], min(frames, span.size), mode="nearest")
+        mean = scipy.ndimage.uniform_filter1d(on_path[span], min(frames, span.size), mode="nearest")
         firm = np.flatnonzero(mean >= least)
         if firm.size == 0:
             out[span] = False

@@ -6,7 +6,7 @@ Combs (speed_comb) over the vibration, the modulation of the noise, the drum's l
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S
 from eager_ear.core.signals.dsp import (
@@ -106,7 +106,7 @@ def _resolved(score: FloatArray, grid: ScoreGrid, *, frame_s: float) -> FloatArr
 
 def modulation_score(low: LowBand, grid: ScoreGrid) -> FloatArray:
     """Comb over the once-per-turn modulation of the noise, in the level's spectrum: the drum's, never a motor's."""
-    level, rate = low.level_nats - ndimage.uniform_filter1d(low.level_nats, size=121), low.level_rate_hz
+    level, rate = low.level_nats - scipy.ndimage.uniform_filter1d(low.level_nats, size=121), low.level_rate_hz
     pad = int(1.0 * rate)
     padded = np.pad(level.astype(np.float32), pad)
     spectrum = short_time_power(padded, sample_rate_hz=rate, frame_s=2.0, hop_s=FRAME_STEP_S)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
 from eager_ear.core.signals.dsp import EvenAcceleration, LowBand
@@ -45,7 +45,7 @@ def unchanging(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreG
         return _returned_to(path, known, grid)
     held = int(np.median(path[known]))
     shown = score[:, max(0, held - 2) : held + 3].max(axis=1)
-    away = ~ndimage.binary_dilation(known, iterations=int(AWAY_S / FRAME_STEP_S))
+    away = ~scipy.ndimage.binary_dilation(known, iterations=int(AWAY_S / FRAME_STEP_S))
     stays = away.sum() * FRAME_STEP_S < LEAST_AWAY_S or shown[away].mean() > GONE_SHARE * shown[known].mean()
     return held if stays else None
 
@@ -53,7 +53,7 @@ def unchanging(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreG
 def _returned_to(path: IntArray, known: BoolArray, grid: ScoreGrid) -> int | None:
     """Candidate kept for seconds before and after a path was faster, None without any."""
     states = grid.candidates_hz.size
-    kept = ndimage.uniform_filter1d(np.bincount(path[known], minlength=states).astype(float), 2 * SAME_STATES + 1)
+    kept = scipy.ndimage.uniform_filter1d(np.bincount(path[known], minlength=states).astype(float), 2 * SAME_STATES + 1)
     held = int(kept.argmax())
     same = known & (np.abs(path - held) <= SAME_STATES)
     spans = [span for span in known_spans(same) if span.size * FRAME_STEP_S >= LEAST_KEPT_S]
@@ -77,7 +77,7 @@ def vibration_level_db(acceleration: EvenAcceleration, t_s: FloatArray) -> Float
 
 def _smoothed_db(power: FloatArray, from_s: FloatArray, t_s: FloatArray) -> FloatArray:
     frames = max(1, int(LEVEL_WINDOW_S / (from_s[1] - from_s[0])))
-    level = 10.0 * np.log10(np.maximum(ndimage.uniform_filter1d(power, frames), 0.0) + 1e-14)
+    level = 10.0 * np.log10(np.maximum(scipy.ndimage.uniform_filter1d(power, frames), 0.0) + 1e-14)
     return np.asarray(np.interp(t_s, from_s, level))
 
 
@@ -106,7 +106,7 @@ def calm_at_its_fastest(known: BoolArray, rate_hz: FloatArray, level_db: FloatAr
     """
     fastest = known & (rate_hz > FASTEST_SHARE * rate_hz[known].max())
     later = np.arange(known.size) > int(fastest.argmax())
-    rises = np.gradient(ndimage.uniform_filter1d(rate_hz, RISING_FRAMES), FRAME_STEP_S) > RISING_HZ_S
+    rises = np.gradient(scipy.ndimage.uniform_filter1d(rate_hz, RISING_FRAMES), FRAME_STEP_S) > RISING_HZ_S
     telling = ~spoilt & (later | (known & ~rises)) | fastest
     loudest_db = float(np.percentile(level_db[telling], LOUD_PERCENT))
     return loudest_db - float(np.median(level_db[fastest])) > CALMER_THAN_LOUDEST_DB
