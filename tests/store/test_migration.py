@@ -48,6 +48,10 @@ def test_everything_that_was_known_is_in_the_diaries(old_database: Database, kno
         assert len(newest) == 3
         lock = folded(work, next(j for j in newest if j.case_id == "lock-house"), knowledge=knowledge)
         weir = [folded(work, j, knowledge=knowledge) for j in newest if j.summary.place == "Weir cottage"]
+    with old_database.engine.connect() as connection:
+        words = connection.execute(text("SELECT words FROM jobs")).scalars().all()
+    assert any(" nr" in told for told in words)
+    assert not any(told[0] in "0123456789" for line in words for told in line.split())
     visit = lock.visit
     assert (visit.story.place, visit.story.facts["layout"]) == ("Lock house, cellar", "front_belt")
     assert visit.story.facts["bearings"] == {"front": "6206", "rear": "6306"}

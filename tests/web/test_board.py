@@ -68,6 +68,11 @@ def test_jobs_are_found_by_the_beginnings_of_all_their_words(api: httpx.Client) 
     assert found(api, q="withy") == ["Weir cottage"]
     assert found(api, q="sluys weir") == ["Weir cottage"]
     assert found(api, q="bed 7") == ["Osier bed 7"]
+    # Numbers as well, however short, and by their beginning.
+    assert found(api, q="7") == ["Osier bed 7", "Weir cottage"]
+    assert found(api, q="7 bed") == ["Osier bed 7"]
+    assert found(api, q="09") == found(api, q="77 sluys") == ["Weir cottage"]
+    assert found(api, q="12") == []
     assert found(api, q="shakes osier") == ["Osier bed 4"]
     assert found(api, q="sier") == []
     assert found(api, q='"); DROP TABLE jobs; -- osier%') == []

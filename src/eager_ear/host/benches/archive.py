@@ -32,6 +32,7 @@ from eager_ear.host.running.run import served
 from eager_ear.ids import uuid7
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, Need, migrate
+from eager_ear.store.repositories.jobs import kept_words
 from eager_ear.store.tables import (
     AttachmentRow,
     CallRow,
@@ -236,7 +237,9 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
             "waits_for": "nothing" if not recent else "evidence" if number % 2 else "decision",
             "part_on": None,
             "ours": False,
-            "words": f" {place} shakes walks {call['headline']} Walks out of its row {OWNERS[number % len(OWNERS)]}",
+            "words": kept_words(
+                f"{place} shakes walks {call['headline']} Walks out of its row {OWNERS[number % len(OWNERS)]}"
+            ),
             "measuring": "done",
             "call_id": key,
             **call,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import string
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
@@ -24,6 +25,8 @@ STOPWORDS = (
     "on or that the this to was what when where who will with und www"
 )
 NOT_INDEXED = frozenset(STOPWORDS.split())
+# Numbers of houses and machines are shorter than that: what begins with a digit is kept, and looked for, behind this.
+NUMBER = "nr"
 # So many pages of the newest are read for words: a word that one job in so many holds fills a page.
 NEAR_PAGES = 20
 
@@ -118,15 +121,17 @@ class Jobs:
         would fetch and sort all that hold a common word. Words that it does not keep, alone, are looked for among the
         newest only.
         """
-        near = asked.limit(NEAR_PAGES * limit).subquery()
-        job = aliased(JobRow, near)
-        beginnings = [job.words.contains(f" {word}", autoescape=True) for word in words]
-        newest_first = (job.changed_at.desc(), job.id.desc())
-        found = list(self._session.scalars(select(job).where(*beginnings).order_by(*newest_first).limit(limit)))
-        indexed = [word for word in words if len(word) >= SHORTEST_WORD and word.lower() not in NOT_INDEXED]
-        if len(found) == limit or not indexed:
-            return found
-        against = " ".join(f"+{word}*" for word in indexed)
+        indexed = [word for word in words if len(_kept_as(word)) >= SHORTEST_WORD and word.lower() not in NOT_INDEXED]
+        # A number is one of many: the newest hardly ever fill a page with it.
+        if not indexed or not any(word[0] in string.digits for word in words):
+            near = asked.limit(NEAR_PAGES * limit).subquery()
+            job = aliased(JobRow, near)
+            beginnings = [job.words.contains(f" {_kept_as(word)}", autoescape=True) for word in words]
+            newest_first = (job.changed_at.desc(), job.id.desc())
+            found = list(self._session.scalars(select(job).where(*beginnings).order_by(*newest_first).limit(limit)))
+            if len(found) == limit or not indexed:
+                return found
+        against = " ".join(f"+{_kept_as(word)}*" for word in indexed)
         others = [JobRow.words.contains(f" {word}", autoescape=True) for word in words if word not in indexed]
         held = match(JobRow.__table__.c.words, against=against).in_boolean_mode()
         return list(self._session.scalars(asked.where(held, *others).limit(limit)))
@@ -224,7 +229,7 @@ class Jobs:
     def show(self, job_id: int, summary: JobSummary, *, words: str) -> None:
         """What lists show of it from now on, and the words by which it is found, each with a space before it."""
         row = self._row(job_id)
-        row.words = words
+        row.words = kept_words(words)
         for name, value in asdict(summary).items():
             setattr(row, name, value)
         row.revision += 1
@@ -258,6 +263,15 @@ class Jobs:
     def _kept(self, row: JobRow) -> JobRow:
         self._here[row.id] = row
         return row
+
+
+def kept_words(words: str) -> str:
+    """Words as the index keeps them, a space before each."""
+    return "".join(f" {_kept_as(word)}" for word in words.split())
+
+
+def _kept_as(word: str) -> str:
+    return NUMBER + word if word[0] in string.digits else word
 
 
 def _record(row: JobRow) -> JobRecord:
