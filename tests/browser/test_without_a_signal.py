@@ -6,11 +6,13 @@ import re
 from pathlib import Path
 
 import httpx
+import numpy as np
 import pytest
-from playwright.sync_api import BrowserContext, Page, expect
+import soundfile
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from eager_ear.core.simulate import simulate_case
-from tests.diaries import check, machine, told
+from tests.diaries import check, machine, new_id, told
 from tests.support import RunningServer, chromium_at_home, microphone_file
 from tests.web.visits import open_job, write
 
@@ -118,3 +120,27 @@ def test_an_entry_of_another_device_is_seen_without_asking(
         page.get_by_role("button", name=re.compile("^Undo: Rock the cabinet")).click()
         expect(page.get_by_text("does not count")).to_be_visible()
         assert api.get(f"/api/jobs/{job}").json()["checks"] == []
+
+
+def test_a_page_left_while_it_sends_loses_nothing(browser: Browser, server: RunningServer, tmp_path: Path) -> None:
+    sound = np.random.default_rng(3).uniform(-0.1, 0.1, 2_000_000)
+    soundfile.write(tmp_path / "long.wav", sound, 44100, subtype="PCM_16")
+    context = browser.new_context(base_url=server.url, viewport={"width": 390, "height": 844}, locale="en-GB")
+    page = opened(context)
+    answer = page.request.post("/api/jobs", data={"id": new_id(), "entries": [machine("Lock house")]}).json()
+    job = answer["job"]["id"]
+    # So slow that pieces are under way whenever the page is left.
+    slow = {"offline": False, "latency": 20, "downloadThroughput": -1, "uploadThroughput": 700_000}
+    page.goto(f"/jobs/{job}/spin")
+    context.new_cdp_session(page).send("Network.emulateNetworkConditions", slow)
+    page.get_by_label("Recordings to add").set_input_files(tmp_path / "long.wav")
+    page.get_by_role("button", name="Add and analyse").click()
+    for _ in range(3):
+        expect(page.get_by_text(re.compile(r"^Sending, \d+")).first).to_be_visible()
+        page.wait_for_timeout(900)
+        page.reload()
+        context.new_cdp_session(page).send("Network.emulateNetworkConditions", slow)
+    expect(page.get_by_role("link", name="long.wav")).to_be_visible()
+    (kept,) = page.request.get(f"/api/jobs/{job}").json()["recordings"]
+    assert page.request.get(f"/api/jobs/{job}/recordings/{kept['id']}").body() == (tmp_path / "long.wav").read_bytes()
+    context.close()

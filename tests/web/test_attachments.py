@@ -14,6 +14,7 @@ import pytest
 import soundfile
 from PIL import Image
 
+from eager_ear.use_cases.visits.bytes_in import Parcel, begin, take_piece
 from tests.diaries import entry, new_id
 from tests.support import RunningServer
 from tests.web.visits import add_recording, new_job, problem, put, recording, small_wav, write
@@ -82,6 +83,24 @@ def test_a_device_that_resumes_by_itself_is_understood(api: httpx.Client) -> Non
         assert (sent.status_code, sent.headers["Upload-Offset"]) == (204, str(start + len(block)))
     assert api.head(path).headers["Upload-Offset"] == str(len(content))
     assert write(api, job, recording(uuid))["job"]["recordings"][0]["size_bytes"] == len(content)
+
+
+@pytest.mark.parametrize(("content", "left"), [(small_wav(), len(small_wav())), (b"no sound at all", 0)])
+def test_what_came_whole_and_was_never_looked_over_is_when_it_is_asked_for(
+    api: httpx.Client, server: RunningServer, content: bytes, left: int
+) -> None:
+    job, uuid = new_job(api), new_id()
+    parcel = Parcel(job_uuid=job, uuid=uuid, purpose="recording", name="spin.wav", total_bytes=len(content))
+    # As when the server is killed between the last byte and the look.
+    database = server.database()
+    begin(database, parcel, afresh=False)
+    take_piece(database, uuid, offset=0, content=content)
+    database.close()
+    assert problem(write(api, job, recording(uuid)))["code"] == "bytes_missing"
+    head = api.head(f"/api/jobs/{job}/recordings/{uuid}", headers={"Upload-Length": str(len(content))})
+    assert int(head.headers["Upload-Offset"]) == left
+    if left:
+        assert len(write(api, job, recording(uuid, kind="audio"))["job"]["recordings"]) == 1
 
 
 def test_a_connection_that_is_cut_keeps_what_arrived(api: httpx.Client, server: RunningServer) -> None:

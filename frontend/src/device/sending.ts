@@ -12,6 +12,8 @@ export type Written = Schemas["WrittenOut"];
 const PIECE_BYTES = 1 << 20;
 const BUSY_FROM = 500;
 const NOT_SIGNED_IN = 401;
+/** Bytes that an earlier page sent arrived after this one had asked how many there are. */
+const OVERTAKEN = "wrong_offset";
 
 /** Send entries of one job, in their order. Throws NoSignal, and ServerSaid where the whole of it is refused. */
 export async function sendEntries(jobId: string, waiting: readonly WaitingEntry[]): Promise<Written> {
@@ -70,7 +72,8 @@ function refusalOf(error: Error): Error {
 
 /** What is no word on what was sent: it waits, until the server is well again or somebody is signed in. */
 function busyOr(said: ServerSaid): Error {
-  return said.status >= BUSY_FROM || said.status === NOT_SIGNED_IN ? new NoSignal(said.message) : said;
+  const waits = said.status >= BUSY_FROM || said.status === NOT_SIGNED_IN || said.code === OVERTAKEN;
+  return waits ? new NoSignal(said.message) : said;
 }
 
 async function reached<T>(ask: () => Promise<T>): Promise<T> {

@@ -140,6 +140,8 @@ def _recording(path: Path, found: AttachmentRecord) -> Keep:
 
     def keep(work: UnitOfWork, found: AttachmentRecord, digest: str) -> AttachmentRecord:
         work.jobs.hold(found.job_id)
+        if (now := work.attachments.get(found.id)).is_here:
+            return now
         work.files.finish(found.file_id)
         work.attachments.checked(found.id, facts={**asdict(read), "sent_sha256": digest})
         return work.attachments.get(found.id)
@@ -152,6 +154,8 @@ def _photo(path: Path, found: AttachmentRecord) -> Keep:
 
     def keep(work: UnitOfWork, found: AttachmentRecord, digest: str) -> AttachmentRecord:
         work.jobs.hold(found.job_id)
+        if (now := work.attachments.get(found.id)).is_here:
+            return now
         upright = work.files.keep(photo.upright(), now=now_utc())
         small = work.files.keep(photo.small(), now=now_utc())
         work.attachments.points_to(found.id, upright.id)

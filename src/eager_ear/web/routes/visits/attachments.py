@@ -7,6 +7,7 @@ that all has. For devices that resume by themselves, HEAD and PATCH speak the op
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import re
 from collections.abc import Iterator
@@ -17,7 +18,7 @@ from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
-from eager_ear.casefile import FileTooLarge
+from eager_ear.casefile import FileProblem, FileTooLarge
 from eager_ear.core.errors import BadField
 from eager_ear.store import CHUNK_BYTES, AttachmentRecord, Conflict, Database, NotFound, UnitOfWork
 from eager_ear.use_cases.visits.bytes_in import (
@@ -99,7 +100,7 @@ async def patch(
 
 
 @router.head("/jobs/{job_id}/{what}/{attachment_id}")
-def head(
+async def head(
     job_id: str,
     what: What,
     attachment_id: str,
@@ -107,11 +108,22 @@ def head(
     upload_length: Annotated[int | None, Header()] = None,
 ) -> Response:
     """How much has arrived, in `Upload-Offset`."""
-    with UnitOfWork(state.database) as work:
-        job = work.jobs.get(job_id)
-        found = work.attachments.find(attachment_id)
-    if found is not None and (found.job_id, found.purpose) != (job.id, PURPOSE_OF[what]):
-        raise Conflict(message="This id belongs to something else.")
+
+    def so_far() -> AttachmentRecord | None:
+        with UnitOfWork(state.database) as work:
+            job = work.jobs.get(job_id)
+            found = work.attachments.find(attachment_id)
+        if found is not None and (found.job_id, found.purpose) != (job.id, PURPOSE_OF[what]):
+            raise Conflict(message="This id belongs to something else.")
+        return found
+
+    found = await run_in_threadpool(so_far)
+    if found is not None and not found.is_here and found.received_bytes == found.total_bytes:
+        # It came whole, and nobody was left to look it over: what is of no use comes again, to be told so.
+        async with state.looking:
+            with contextlib.suppress(FileProblem):
+                await run_in_threadpool(look_over, state.database, attachment_id)
+        found = await run_in_threadpool(so_far)
     total = found.total_bytes if found is not None else (upload_length or 0)
     offset = 0 if found is None else total if found.is_here else found.received_bytes
     headers = {**TUS, "Upload-Offset": str(offset), "Upload-Length": str(total), "Cache-Control": "no-store"}
