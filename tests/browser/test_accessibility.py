@@ -44,20 +44,19 @@ def test_no_page_violates_the_guidelines(
         other = {**check("rock", gap_mm=[0, 0, 0, 0]), "device": "tablet"}
         machine = write(api, job, other)["job"]["machine_id"]
     found: list[str] = []
-    for width, height in WIDTHS:
-        # Injected before the page's own policy of what may run.
-        context = browser.new_context(
-            viewport={"width": width, "height": height}, base_url=server.url, locale="en-GB", bypass_csp=True
-        )
-        page = context.new_page()
-        for name in PAGES:
-            in_job = name in IN_JOB
-            path = f"/jobs/{job}/{name}" if in_job else f"/machines/{machine}" if name == "machine" else f"/{name}"
-            page.goto(path)
-            expect(page.get_by_role("main")).to_be_visible()
-            expect(page.locator(".drum-turns")).to_have_count(0, timeout=20_000)
-            page.add_script_tag(path=str(AXE))
+    # Injected before the page's own policy of what may run.
+    context = browser.new_context(base_url=server.url, locale="en-GB", bypass_csp=True)
+    page = context.new_page()
+    for name in PAGES:
+        in_job = name in IN_JOB
+        path = f"/jobs/{job}/{name}" if in_job else f"/machines/{machine}" if name == "machine" else f"/{name}"
+        page.goto(path)
+        expect(page.get_by_role("main")).to_be_visible()
+        expect(page.locator(".drum-turns")).to_have_count(0, timeout=20_000)
+        page.add_script_tag(path=str(AXE))
+        for width, height in WIDTHS:
+            page.set_viewport_size({"width": width, "height": height})
             said = page.evaluate(RUN_AXE, RULES)
             found += [f"{path} at {width}: {violation}" for violation in said]
-        context.close()
+    context.close()
     assert found == [], "\n".join(found)
