@@ -33,6 +33,7 @@ def add_to(commands: Commands) -> None:
     verify.add_argument("--first-seed", type=int, default=REPORT_SEED, help="seeds below it are for development")
     verify.add_argument("--out", type=Path, help="write the page there instead of to standard output")
     verify.add_argument("--calls", action="store_true", help="how good the call is on whole visits instead")
+    verify.add_argument("--gates", action="store_true", help="what each rule that holds back is worth instead")
     verify.add_argument("--only", choices=("hands", "recordings"), help="with --calls: weigh these alone")
     verify.set_defaults(run=_verify)
 
@@ -60,6 +61,8 @@ def _verify(options: argparse.Namespace) -> int:
 
     if options.calls:
         return _verify_calls(options)
+    if options.gates:
+        return _verify_gates(options)
     first = options.first_seed
     told = _told_now_and_then()
 
@@ -81,6 +84,14 @@ def _verify(options: argparse.Namespace) -> int:
         reported=f"{first} to {first + max(options.draws, options.bearing_draws) - 1}",
     )
     return _written(page, options.out)
+
+
+def _verify_gates(options: argparse.Namespace) -> int:
+    from eager_ear.verify import run_gates, write_gates
+
+    seeds = range(options.first_seed, options.first_seed + options.draws)
+    ours, other = (run_gates(seeds, other=other, on_done=_told_now_and_then()) for other in (False, True))
+    return _written(write_gates(ours, other, first_seed=options.first_seed), options.out)
 
 
 def _verify_calls(options: argparse.Namespace) -> int:

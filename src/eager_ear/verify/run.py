@@ -13,6 +13,7 @@ from eager_ear.core.simulate.scenario import OUR_PHYSICS
 from eager_ear.knowledge import load_knowledge
 from eager_ear.verify.calls import CallScore, Visit, drawn_truth, score_visit, visit
 from eager_ear.verify.draws import bearing_draw, mixed_draw, stage_draw
+from eager_ear.verify.gates import GateScore, score_gates
 from eager_ear.verify.other_physics import OTHER_PHYSICS
 from eager_ear.verify.score import CaseScore, score_case
 
@@ -35,6 +36,11 @@ def run_bearing_draws(
 def run_stage_draws(seeds: Sequence[int], *, other: bool = False, on_done: OnDone = lambda _: None) -> list[CaseScore]:
     """Scores of bearings worn to any stage, as loud as they are."""
     return _pooled(partial(_score_stage, other=other), seeds, on_done)
+
+
+def run_gates(seeds: Sequence[int], *, other: bool = False, on_done: Callable[[object], None]) -> list[GateScore]:
+    """What the gates change in the mixed draws."""
+    return _pooled(partial(_score_gates, other=other), seeds, on_done)
 
 
 def run_visits(
@@ -70,6 +76,10 @@ def _physics(other: bool) -> Physics:
 
 def _score_mixed(seed: int, other: bool) -> CaseScore:
     return score_case(mixed_draw(seed, physics=_physics(other)), knowledge=load_knowledge())
+
+
+def _score_gates(seed: int, other: bool) -> GateScore:
+    return score_gates(mixed_draw(seed, physics=_physics(other)), knowledge=load_knowledge())
 
 
 def _score_bearing(seed: int, stage: str | None, other: bool) -> CaseScore:

@@ -16,9 +16,11 @@ import scipy
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.dsp import SoundSections
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.impacts.impact_trains import FEWEST_IMPACTS
 from eager_ear.core.signals.impacts.locked_impacts import (
     MULTIPLES,
+    LockedImpacts,
     TurnWindow,
     come_oftener,
     judge_window,
@@ -112,13 +114,24 @@ def find_impacts(sections: SoundSections, *, track: SpeedTrack, rests: Sequence[
     slow = {name: slow_impacts(found, track, heard, rests=rests, trials=len(bands)) for name, found in impacts.items()}
     clicks = min(found.quicker_false_alarm for name, found in slow.items() if name != LOWEST_BAND)
     for name, found in slow.items():
-        # A bearing's clicks ring in all the upper bands; where fewer of them are heard they may pass for one a turn.
-        if found.tied is not None and name != LOWEST_BAND and clicks < found.tied.false_alarm:
+        if found.tied is not None and name != LOWEST_BAND and _may_be_clicks(found.tied, clicks):
             slow[name] = replace(found, tied=None)
     return {
         name: _finding(name, found, slow[name], spans, track, heard, trials=len(bands))
         for name, found in impacts.items()
     }
+
+
+@gate("clicks", harmless=lambda *_: False)
+def _may_be_clicks(tied: LockedImpacts, clicks: float) -> bool:
+    """Whether quicker clicks are surer in another band: a bearing's ring in all of them, and fewer are heard here."""
+    return clicks < tied.false_alarm
+
+
+@gate("quicker", harmless=lambda *_: False)
+def _comes_quicker(slow: SlowImpacts) -> bool:
+    """Whether slow turning shows clicks that come oftener than twice a turn: a bearing's, heard one by one."""
+    return slow.quicker
 
 
 def require_no_impacts(sections: SoundSections) -> None:
@@ -161,8 +174,7 @@ def _finding(
     ranks = speed_ranks(impacts, track, heard)
     locked, smallest = locked_groups(windows, ranks, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
     oftener = come_oftener(ranks.values())
-    if slow.quicker or oftener:
-        # A bearing's clicks, heard one by one.
+    if _comes_quicker(slow) or oftener:
         locked = []
     if slow.tied is not None and not oftener:
         locked.append(slow.tied)

@@ -17,6 +17,7 @@ import numpy as np
 import scipy
 
 from eager_ear.core.signals.angle import SpeedTrack, known_spans
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.impacts.angle_ranks import CELLS, OPPOSITE, THIRDS, AngleRank, near_chance, rank_angles
 from eager_ear.core.signals.impacts.transients import Transients
 from eager_ear.core.units import BoolArray, FloatArray
@@ -165,6 +166,7 @@ def locked_groups(
     return out, smallest
 
 
+@gate("three a turn", harmless=lambda *_: False)
 def come_oftener(ranks: Iterable[AngleRank]) -> bool:
     """Whether impacts come three times a turn or oftener in some range of speeds, beyond doubt: a bearing's."""
     return any(
@@ -174,6 +176,7 @@ def come_oftener(ranks: Iterable[AngleRank]) -> bool:
     )
 
 
+@gate("swells", harmless=lambda *_, **__: False)
 def _swells(rank: AngleRank, *, widest_turns: float, tried: int) -> bool:
     """Tied to the drum, but too wide for an impact."""
     return rank.width_turns > widest_turns and tried * rank.false_alarm < RANK_FALSE_ALARM
@@ -190,8 +193,7 @@ def _locked_by_rank(
     sharp = rank.width_turns <= NARROWEST_SWELL_TURNS and alone < NARROW_FALSE_ALARM
     least = NARROW_NEAR_SHARE if sharp else LEAST_NEAR_SHARE
     narrow = rank.width_turns <= widest_turns and rank.near_share >= least
-    # What is the loudest of its neighbourhood a third of a turn further as well, comes three times a turn or oftener.
-    if _elsewhere_as_well(rank.third_near_share, rank, positions=THIRDS.size) < SECOND_FALSE_ALARM:
+    if _at_thirds(rank):
         return None
     if crest > CREST_FALSE_ALARM and not (narrow and min(alone, nearby) < RANK_FALSE_ALARM):
         return None
@@ -205,6 +207,12 @@ def _locked_by_rank(
     )
 
 
+@gate("thirds", harmless=lambda *_: False)
+def _at_thirds(rank: AngleRank) -> bool:
+    """Whether a third of a turn further it is the loudest of its neighbourhood as well: three a turn, or oftener."""
+    return _elsewhere_as_well(rank.third_near_share, rank, positions=THIRDS.size) < SECOND_FALSE_ALARM
+
+
 def _elsewhere_as_well(near_share: float, rank: AngleRank, *, positions: int) -> float:
     """Chance that another part of the turn is the loudest of its neighbourhood so often, if nothing is there.
 
@@ -215,6 +223,7 @@ def _elsewhere_as_well(near_share: float, rank: AngleRank, *, positions: int) ->
     return min(1.0, positions * near_chance(near_share, rank.turns, TYPICAL_NEAR_SHARE))
 
 
+@gate("paired", harmless=lambda *_: False)
 def _paired(members: list[TurnWindow]) -> bool:
     """Whether the few impacts that stand out one by one gather at two opposite angles and at no single one."""
     impacts = sum(w.impacts for w in members)
@@ -249,6 +258,8 @@ def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) ->
     return best[1] if best is not None else None, smallest
 
 
+@gate("counts", harmless=lambda *_: True)
 def _counts_fit(members: list[TurnWindow], multiple: int) -> bool:
+    """Whether about so many impacts a turn are heard."""
     per_turn = sum(w.impacts for w in members) / max(sum(w.turns for w in members), 1e-9)
     return COUNT_RANGE[0] * multiple <= per_turn <= COUNT_RANGE[1] * multiple

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack, known_spans
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.impacts.impact_trains import ImpactTrain, find_train
 from eager_ear.core.signals.impacts.locked_impacts import MULTIPLES, LockedImpacts, TurnWindow
 from eager_ear.core.signals.impacts.train_counts import MORE, impacts_a_turn, off_whole, whole_count
@@ -59,7 +60,7 @@ def slow_impacts(
     trials : bands looked at
     """
     resting = within(track.t_s, rests)
-    if any(_train(impacts, span, trials=trials) for span in _spans(track, heard & resting)):
+    if _goes_on_at_rest(impacts, _spans(track, heard & resting), trials=trials):
         return SlowImpacts(tied=None)
     tied: list[tuple[ImpactTrain, int, bool]] = []
     quicker = 1.0
@@ -86,6 +87,12 @@ def slow_impacts(
         ),
         quicker_false_alarm=quicker,
     )
+
+
+@gate("at rest", harmless=lambda *_, **__: False)
+def _goes_on_at_rest(impacts: Transients, rests: Sequence[Span], *, trials: int) -> bool:
+    """Whether a train is heard while the machine stands: a clock's, or a tap's."""
+    return any(_train(impacts, span, trials=trials) for span in rests)
 
 
 def _spans(track: SpeedTrack, use: BoolArray) -> list[Span]:

@@ -125,5 +125,6 @@ def _vibration_level_db(acceleration: EvenAcceleration | None, t_s: FloatArray) 
         return None
     power = np.square(np.diff(acceleration.axes_m_s2, axis=1)).sum(axis=0)
     frames = max(3, int(0.4 * acceleration.sample_rate_hz))
-    level = 10.0 * np.log10(scipy.ndimage.uniform_filter1d(power, frames) + 1e-12)
+    # A running mean may end a rounding below nothing.
+    level = 10.0 * np.log10(np.maximum(scipy.ndimage.uniform_filter1d(power, frames), 0.0) + 1e-12)
     return np.asarray(np.interp(t_s, acceleration.t_s[1:], level, left=np.nan, right=np.nan))

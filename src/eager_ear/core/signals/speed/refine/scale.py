@@ -16,6 +16,7 @@ import numpy as np
 from eager_ear.core.machine import BEARINGS, race_orders
 from eager_ear.core.signals.angle import OrderFamily, SpeedTrack, TurnLines, turn_lines
 from eager_ear.core.signals.dsp import LowBand
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.units import FloatArray
 
 # Error of tracks by the combs over sound alone, of which most is common to all moments.
@@ -67,6 +68,7 @@ def find_scale(low: LowBand, track: SpeedTrack, *, whole_orders: FloatArray | No
     return _estimate(evidence)
 
 
+@gate("cage", harmless=lambda *_, **__: None)
 def drum_over_cage(low: LowBand, track: SpeedTrack, *, highest_hz: float) -> float | None:
     """How much faster the drum turns where the track follows the cage of a damaged bearing; None where it does not.
 

@@ -10,6 +10,7 @@ import numpy as np
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ, SpeedTrack, TurnLines, turn_lines
 from eager_ear.core.signals.dsp import LowBand
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import FASTEST_TUMBLE_HZ, SLOWEST_SPIN_HZ
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
@@ -39,6 +40,7 @@ AT_BINS = 1.0
 BESIDE_BINS = 4.0
 
 
+@gate("motor alone", harmless=lambda *_, **__: None)
 def require_turning(
     turning: Sequence[FloatArray],
     track: SpeedTrack,
@@ -100,6 +102,7 @@ def _along(score: FloatArray, path: IntArray, frames: IntArray) -> FloatArray:
     return score[frames[inside], path[frames[inside]]] if inside.mean() > 0.5 else np.zeros(0)
 
 
+@gate("somebody else's", harmless=lambda _score, _track, fast, _path: np.zeros(fast.size, dtype=bool))
 def _somebody_elses(score: FloatArray, track: SpeedTrack, fast: IntArray, path: IntArray) -> BoolArray:
     """At which of the fast frames the path lies on a line that goes on while it is elsewhere [shape=(len(fast),)]."""
     out = np.zeros(fast.size, dtype=bool)

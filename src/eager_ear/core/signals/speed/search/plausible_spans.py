@@ -8,6 +8,7 @@ import numpy as np
 import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
 # Motors reach about 180 rpm/s upwards; a braked drum falls at up to 480 rpm/s.
@@ -31,6 +32,7 @@ SAME_STATES = 4
 SAME_SHARE = 0.9
 
 
+@gate("dwelling", harmless=lambda known, *_, **__: known)
 def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
     """Without what stays where no drum stays: above tumbling and below spinning."""
     out = known.copy()
@@ -47,7 +49,9 @@ def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
     return np.asarray(out & ~(still & (rate_hz > FASTEST_TUMBLE_HZ) & (rate_hz < SLOWEST_SPIN_HZ)))
 
 
+@gate("weak ends", harmless=lambda known, *_, **__: known)
 def trim_ends(known: BoolArray, on_path: FloatArray, *, least: float) -> BoolArray:
+    """Without ends of stretches that show too little."""
     out = known.copy()
     frames = int(END_S / FRAME_STEP_S)
     for span in known_spans(known):
@@ -70,6 +74,7 @@ def drop_short(known: BoolArray) -> BoolArray:
     return out
 
 
+@gate("unreachable", harmless=lambda known, *_, **__: known)
 def drop_unreachable(known: BoolArray, rate_hz: FloatArray, score: FloatArray) -> BoolArray:
     """Of two stretches that no drum can pass between in the time given, the one with the weaker evidence goes."""
     out = known.copy()

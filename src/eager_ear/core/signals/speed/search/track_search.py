@@ -14,6 +14,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import OVER_SPEED, Layout, Machine
 from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ, OrderFamily, SpeedTrack, smooth_known
 from eager_ear.core.signals.dsp import EvenAcceleration, LowBand
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.aliasing import aliased
 from eager_ear.core.signals.speed.search.drum_or_motor import require_turning
 from eager_ear.core.signals.speed.search.grid import GRID_HZ, ScoreGrid
@@ -167,10 +168,10 @@ class SpeedSearch:
             track = self.track()
         except NotMeasurable:
             track = None
-        if track is not None and track.known.sum() > LEARNT_KNOWN_SHARE * along.known.sum():
-            return track
-        self.score = before
-        return None
+        if track is None or _went_astray(track, along):
+            self.score = before
+            return None
+        return track
 
     def require_turning(self, track: SpeedTrack) -> None:
         """Refuse a track that nothing but a motor shows.
@@ -308,6 +309,12 @@ class SpeedSearch:
         if self._heard_db is None:
             self._heard_db = sound_level_db(low, self.grid.t_s)
         return self._heard_db
+
+
+@gate("astray", harmless=lambda *_: False)
+def _went_astray(track: SpeedTrack, along: SpeedTrack) -> bool:
+    """Whether much less is known with the orders learnt than along the track that taught them."""
+    return bool(track.known.sum() <= LEARNT_KNOWN_SHARE * along.known.sum())
 
 
 def _grid(low: LowBand | None, acceleration: EvenAcceleration | None, *, highest_hz: float) -> ScoreGrid:

@@ -7,6 +7,7 @@ import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
 from eager_ear.core.signals.dsp import EvenAcceleration, LowBand
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.grid import ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import drop_short
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
@@ -35,6 +36,7 @@ LEAST_KEPT_S = 3.0
 RETURNED_RATIO = 1.1
 
 
+@gate("unchanging", harmless=lambda *_: None)
 def unchanging(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> int | None:
     """Candidate that a path keeps to all the time: a line that neither changes its rate nor comes or goes can be
     anything, a hum, a pump, another machine. So can one that a path returns to and keeps after it was faster: a drum
@@ -50,6 +52,7 @@ def unchanging(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreG
     return held if stays else None
 
 
+@gate("returned to", harmless=lambda *_: None)
 def _returned_to(path: IntArray, known: BoolArray, grid: ScoreGrid) -> int | None:
     """Candidate kept for seconds before and after a path was faster, None without any."""
     states = grid.candidates_hz.size
@@ -81,6 +84,7 @@ def _smoothed_db(power: FloatArray, from_s: FloatArray, t_s: FloatArray) -> Floa
     return np.asarray(np.interp(t_s, from_s, level))
 
 
+@gate("unmoved", harmless=lambda known, *_, **__: known)
 def drop_unmoved(known: BoolArray, rate_hz: FloatArray, quiet: BoolArray | None) -> BoolArray:
     """Drop every rate that goes on unmoved while the machine is at its quietest: a neighbour's, not this drum's."""
     if quiet is None:
@@ -93,6 +97,7 @@ def drop_unmoved(known: BoolArray, rate_hz: FloatArray, quiet: BoolArray | None)
     return drop_short(out)
 
 
+@gate("calm at its fastest", harmless=lambda *_, **__: False)
 def calm_at_its_fastest(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, *, spoilt: BoolArray) -> bool:
     """Whether a machine would be far louder elsewhere than where a path is fastest: then something else is followed.
 
@@ -112,6 +117,7 @@ def calm_at_its_fastest(known: BoolArray, rate_hz: FloatArray, level_db: FloatAr
     return loudest_db - float(np.median(level_db[fastest])) > CALMER_THAN_LOUDEST_DB
 
 
+@gate("too calm", harmless=lambda known, *_, **__: known)
 def drop_too_calm(known: BoolArray, rate_hz: FloatArray, level_db: FloatArray, *, allowed_db: float) -> BoolArray:
     """Drop frames far calmer than the same machine was at that speed or below it: not the drum's speed then."""
     index = np.flatnonzero(known)

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
+from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.grid import ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import (
     MAX_FALL_HZ_S,
@@ -261,6 +262,7 @@ def _modes(candidates_hz: FloatArray) -> tuple[tuple[_Mode, _Mode], FloatArray]:
     return modes, np.stack([again, np.zeros(states)]).astype(np.float32)
 
 
+@gate("too fast", harmless=lambda known, *_: np.zeros_like(known))
 def _too_fast(known: BoolArray, grid: ScoreGrid, path: IntArray) -> BoolArray:
     """Every stretch that reaches the fastest candidate [shape=(frames,)]: it follows a line that goes on beyond."""
     out = np.zeros(known.size, dtype=bool)
