@@ -120,13 +120,8 @@ def share_between(hits: int, of: int) -> Part:
     if of == 0:
         return Part(hits=0, of=0, low=0.0, high=1.0)
     tail = (1.0 - LEVEL) / 2.0
-    spread = scipy.stats.beta(hits + 0.5, of - hits + 0.5)
-    return Part(
-        hits=hits,
-        of=of,
-        low=0.0 if hits == 0 else float(spread.ppf(tail)),
-        high=1.0 if hits == of else float(spread.ppf(1.0 - tail)),
-    )
+    low, high = scipy.special.betaincinv(hits + 0.5, of - hits + 0.5, (tail, 1.0 - tail)).tolist()
+    return Part(hits=hits, of=of, low=0.0 if hits == 0 else low, high=1.0 if hits == of else high)
 
 
 def standing_of(outcomes: Sequence[Outcome]) -> Standing:

@@ -11,7 +11,7 @@ import json
 import time
 import urllib.parse
 import urllib.request
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -42,6 +42,7 @@ from eager_ear.store.tables import (
     JobRow,
     MachineRow,
     MeasurementRow,
+    OutcomeRow,
 )
 from eager_ear.use_cases.diagnosis.versions import code_version
 from eager_ear.use_cases.diagnosis.weighing import need_of
@@ -88,6 +89,7 @@ def _time_answers(url: str, ids: list[str]) -> None:
     whole = ids[-WHOLE_NEWEST:]
     picked = [str(rng.choice(whole)) for _ in range(ASKED)]
     anywhere = [ids[int(k)] for k in rng.integers(0, len(ids), ASKED)]
+    machines = [json.loads(_get(f"{url}/api/jobs/{job}"))["machine_id"] for job in picked[:60]]
     print(f"{'':<10}{'median':>9}{'95th percentile':>18}")
     for name, paths in (
         ("board", ["/api/jobs"] * ASKED),
@@ -100,6 +102,16 @@ def _time_answers(url: str, ids: list[str]) -> None:
         ("call", [f"/api/jobs/{job}/call" for job in picked]),
         ("beside", [f"/api/jobs/{job}/beside" for job in picked]),
         ("register", ["/api/machines?place=lock%20cottage"] * 20),
+        ("history", [f"/api/jobs/{job}/entries" for job in anywhere]),
+        ("offer", [f"/api/jobs/{job}/offer" for job in picked]),
+        ("strip", [f"/api/jobs/{job}/strip" for job in picked]),
+        ("proof", [f"/api/jobs/{job}/proof" for job in picked]),
+        ("platform", [f"/api/jobs/{job}/platform" for job in picked[:60]]),
+        ("machine", [f"/api/machines/{machine}" for machine in machines]),
+        ("spins", [f"/api/machines/{machine}/spins" for machine in machines]),
+        ("record", ["/api/record"] * 40),
+        ("stock", ["/api/shop/stock"] * 20),
+        ("due", ["/api/follow-ups.ics"] * 20),
     ):
         _say(name, [_timed(lambda path=path: _get(url + path)) for path in paths])  # type: ignore[misc]
     _say("entry", [_timed(lambda job=job: _write_check(url, job)) for job in picked[:60]])  # type: ignore[misc]
@@ -157,7 +169,7 @@ def _fill(database: Database, count: int, knowledge: Knowledge) -> list[str]:
             for table, row in _visit(number, count, spins):
                 rows.setdefault(table, []).append(row)
         with database.engine.begin() as connection:
-            for table in (MachineRow, JobRow, AttachmentRow, EntryRow, JobMeasurementRow, CallRow):
+            for table in (MachineRow, JobRow, AttachmentRow, EntryRow, JobMeasurementRow, CallRow, OutcomeRow):
                 if rows.get(table):
                     connection.execute(insert(table), rows[table])
         ids += [row["uuid"] for row in rows[JobRow]]
@@ -277,9 +289,34 @@ def _visit(number: int, count: int, spins: dict[str, dict[str, Any]]) -> Iterato
         )
     if whole:
         yield JobMeasurementRow, {"job_id": key, "run": spin["run"], "measurement_id": spin["id"], "is_lead": True}
+    if not recent:
+        yield OutcomeRow, _outcome(key, machine, layout, at, spin["result"])
     result = spin["result"] if whole else {**call, "suspects": [leader]}
     versions = {"code_version": code_version(), "knowledge_version": "archive"}
     yield (
         CallRow,
         {"id": key, "job_id": key, "seq": 6, **versions, "result": result, "stood_by": False, "weighed_at": at},
     )
+
+
+def _outcome(job: int, machine: int, layout: str, at: datetime, result: Mapping[str, Any]) -> dict[str, Any]:
+    """What became of a job: three times of four what was called first, else what was called second."""
+    first, second = result["suspects"][:2]
+    return {
+        "job_id": job,
+        "machine_id": machine,
+        "layout": layout,
+        "day": at.date(),
+        "outcome": "mended",
+        "faults": [(first if job % 4 else second)["fault"]],
+        "called": {suspect["fault"]: suspect["probability"] for suspect in result["suspects"]},
+        "advice": result["advice"],
+        "opened": True,
+        "own_view": [],
+        "levels": {"rock_gap": [0.1, 0.8, 0.1]},
+        "minutes": 35.0,
+        "proof_failed": False,
+        "by": None,
+        "left_out": None,
+        "changed_at": at,
+    }

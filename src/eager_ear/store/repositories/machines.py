@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, or_, select
+from sqlalchemy import delete, func, or_, select, true
 from sqlalchemy.orm import Session, aliased
 
 from eager_ear.store.errors import NotFound
@@ -73,8 +73,11 @@ class Machines:
         rows = self._session.scalars(select(MachineRow).order_by(MachineRow.changed_at.desc()).limit(limit))
         return [_record(row) for row in rows]
 
-    def alike(self, own: MachineRecord, *, layout: str, max_spin_rpm: float | None, among: int) -> list[MachineRecord]:
-        """Others by the same service sheet or with that plate speed, of the last `among` entered of the layout."""
+    def alike(
+        self, own: MachineRecord, *, layout: str, max_spin_rpm: float | None, among: int, knows: Sequence[str]
+    ) -> list[MachineRecord]:
+        """Others by the same service sheet or with that plate speed, of the last `among` entered of the layout, of
+        which any of the facts `knows` is known."""
         last = select(MachineRow).where(MachineRow.layout == layout, MachineRow.id != own.id)
         found = aliased(MachineRow, last.order_by(MachineRow.id.desc()).limit(among).subquery())
         same = [found.sheet == own.sheet] if own.sheet is not None else []
@@ -82,7 +85,8 @@ class Machines:
             same.append(func.json_value(found.facts, "$.max_spin_rpm") == max_spin_rpm)
         if not same:
             return []
-        rows = self._session.scalars(select(found).where(or_(*same)).order_by(found.id.desc()))
+        known = [func.json_exists(found.facts, f"$.{fact}") == true() for fact in knows]
+        rows = self._session.scalars(select(found).where(or_(*same), or_(*known)).order_by(found.id.desc()))
         return [_record(row) for row in rows]
 
     def like(self, place: str, *, limit: int) -> list[MachineRecord]:

@@ -70,12 +70,17 @@ class Outcomes:
         back = _came_back(rows)
         return [_outcome(row, uuid, again=row.proof_failed or row.job_id in back) for row, uuid in found]
 
-    def state(self) -> tuple[int, datetime | None]:
-        """How many there are, and when one of them changed last: as long as it is the same, so are they."""
-        count, changed = self._session.execute(
-            select(func.count(OutcomeRow.job_id), func.max(OutcomeRow.changed_at))
-        ).one()
-        return int(count), changed
+    def state(self, *, limit: int) -> tuple[int, int, datetime | None]:
+        """How many the newest are, which, and when one of them changed last: as long as it is the same, so are they."""
+        newest = (
+            select(OutcomeRow.job_id, OutcomeRow.changed_at)
+            .order_by(OutcomeRow.day.desc(), OutcomeRow.job_id.desc())
+            .limit(limit)
+            .subquery()
+        )
+        told = select(func.count(newest.c.job_id), func.sum(newest.c.job_id), func.max(newest.c.changed_at))
+        count, which, changed = self._session.execute(told).one()
+        return int(count), int(which or 0), changed
 
 
 def _came_back(rows: Sequence[OutcomeRow]) -> set[int]:

@@ -64,7 +64,7 @@ class JobRow(Base):
     bridged: Mapped[bool] = mapped_column(Boolean)
     closed: Mapped[str | None] = mapped_column(code_type())
     rings_at: Mapped[datetime | None] = mapped_column(UtcDateTime)
-    due_on: Mapped[date | None] = mapped_column(Date)
+    due_on: Mapped[date | None] = mapped_column(Date, index=True)
     waits_for: Mapped[str] = mapped_column(code_type())
     part_on: Mapped[date | None] = mapped_column(Date)
     ours: Mapped[bool] = mapped_column(Boolean)

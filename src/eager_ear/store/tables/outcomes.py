@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Boolean, Date, Float, ForeignKey, String
+from sqlalchemy import JSON, Boolean, Date, Float, ForeignKey, Index, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from eager_ear.store.tables.base import Base, UtcDateTime, code_type
@@ -16,13 +16,15 @@ class OutcomeRow(Base):
     changes; only `left_out` is said here."""
 
     __tablename__ = "outcomes"
+    # All that tells whether the newest have changed.
+    __table_args__ = (Index("ix_outcomes_newest", "day", "job_id", "changed_at"),)
 
     job_id: Mapped[int] = mapped_column(
         ForeignKey("jobs.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
     )
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"), index=True)
     layout: Mapped[str] = mapped_column(code_type())
-    day: Mapped[date] = mapped_column(Date, index=True)
+    day: Mapped[date] = mapped_column(Date)
     outcome: Mapped[str] = mapped_column(code_type())
     faults: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True))
     called: Mapped[dict[str, float]] = mapped_column(JSON)

@@ -53,7 +53,7 @@ def platform_of(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> Pl
     own = work.machines.by_id(job.machine_id)
     alike = []
     speed = facts.get("max_spin_rpm")
-    for machine in work.machines.alike(own, layout=layout, max_spin_rpm=speed, among=MOST_LOOKED_AT):
+    for machine in work.machines.alike(own, layout=layout, max_spin_rpm=speed, among=MOST_LOOKED_AT, knows=SHARED):
         because: Because = "sheet" if own.sheet is not None and own.sheet == machine.sheet else "plate"
         shared = {key: machine.facts[key] for key in SHARED if machine.facts.get(key) and not facts.get(key)}
         if shared:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
 from functools import lru_cache
 
 import numpy as np
@@ -36,18 +35,23 @@ MOST_COUNTED = 5000
 
 def knowledge_of_shop(work: UnitOfWork, *, knowledge: Knowledge) -> Knowledge:
     """The knowledge as the shop's own record has sharpened it, or as it is where the shop does not want that."""
-    count, changed_at = work.outcomes.state()
-    if count == 0 or not shop_of(work, repair=knowledge.repair).learns:
+    record = _Record(work)
+    if record.is_empty or not shop_of(work, repair=knowledge.repair).learns:
         return knowledge
-    return _taught(_Record(work, count, changed_at), knowledge)
+    return _taught(record, knowledge)
 
 
 class _Record:
-    """The record as a key of what was computed from it: the same count and last change, in the same database."""
+    """The record as a key of what was computed from it: the same jobs and last change, in the same database."""
 
-    def __init__(self, work: UnitOfWork, count: int, changed_at: datetime | None) -> None:
+    def __init__(self, work: UnitOfWork) -> None:
         self._work = work
-        self._key = (work.place, count, changed_at)
+        self._state = work.outcomes.state(limit=MOST_COUNTED)
+        self._key = (work.place, self._state)
+
+    @property
+    def is_empty(self) -> bool:
+        return self._state[0] == 0
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, _Record) and other._key == self._key
@@ -154,17 +158,23 @@ class ShopRecord:
 
 def record_of(work: UnitOfWork, *, knowledge: Knowledge) -> ShopRecord:
     """The shop's record, with what it teaches whether the shop wants to be taught or not."""
-    outcomes = work.outcomes.newest(limit=MOST_COUNTED)
     shop = shop_of(work, repair=knowledge.repair)
-    standing = standing_of(outcomes)
+    outcomes, standing, counts, now = _counted(_Record(work), knowledge)
     return ShopRecord(
         outcomes=outcomes,
         standing=standing,
         wrong=cost_of_wrong(standing, shop),
-        counts=counts_of(outcomes),
-        now=taught(knowledge, outcomes),
+        counts=counts,
+        now=now,
         learns=shop.learns,
     )
+
+
+@lru_cache(maxsize=2)
+def _counted(record: _Record, knowledge: Knowledge) -> tuple[Sequence[Outcome], Standing, Counts, Knowledge]:
+    """The outcomes and what follows from them, counted once until one of them changes."""
+    outcomes = record.read()
+    return outcomes, standing_of(outcomes), counts_of(outcomes), taught(knowledge, outcomes)
 
 
 def leave_out(database: Database, *, job_uuid: str, why: str | None) -> None:

@@ -147,47 +147,49 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
         </div>
       ) : null}
       <WaitingFiles job={job} />
-      <LivePanel first={job.recordings.length === 0 && pending.length === 0} live={live} start={start} stop={stop} />
+      <div className={live.status === "idle" ? "grid items-center gap-x-8 gap-y-4 lg:grid-cols-2" : "grid gap-4"}>
+        <LivePanel first={job.recordings.length === 0 && pending.length === 0} live={live} start={start} stop={stop} />
+        <div
+          onDragOver={(event) => {
+            event.preventDefault();
+            setOver(true);
+          }}
+          onDragLeave={() => {
+            setOver(false);
+          }}
+          onDrop={(event) => {
+            event.preventDefault();
+            setOver(false);
+            take(event.dataTransfer.files);
+          }}
+          className={`flex flex-wrap items-center gap-4 border-2 border-dashed p-4 ${over ? "border-persimmon bg-porcelain" : "border-ink-soft"}`}
+        >
+          <input
+            ref={input}
+            type="file"
+            multiple
+            accept=".wav,.flac,.csv,.txt,.zip,audio/*,text/csv,application/zip"
+            className="sr-only"
+            aria-label="Recordings to add"
+            tabIndex={-1}
+            onChange={(event) => {
+              take(event.target.files);
+              event.target.value = "";
+            }}
+          />
+          <Button onClick={() => input.current?.click()}>Choose recordings</Button>
+          <p className="min-w-48 flex-1 text-ink-soft">
+            or drop them here: sound as WAV or FLAC, a sensor log as CSV or zip, motor current as CSV. Best from rest to
+            rest, drum empty, motor off at full speed for the coast-down.
+          </p>
+        </div>
+      </div>
       {trouble ? (
         <Trouble title={trouble} safe="It is still kept there." next="Reload the page and try again." />
       ) : null}
       {live.status === "recording" ? null : (
         <KeptTakes jobId={job.id} without={pending.flatMap((p) => p.takeId ?? [])} changes={changes} onTake={bringIn} />
       )}
-      <div
-        onDragOver={(event) => {
-          event.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => {
-          setOver(false);
-        }}
-        onDrop={(event) => {
-          event.preventDefault();
-          setOver(false);
-          take(event.dataTransfer.files);
-        }}
-        className={`flex flex-wrap items-center gap-4 border-2 border-dashed p-4 ${over ? "border-persimmon bg-porcelain" : "border-ink-soft"}`}
-      >
-        <input
-          ref={input}
-          type="file"
-          multiple
-          accept=".wav,.flac,.csv,.txt,.zip,audio/*,text/csv,application/zip"
-          className="sr-only"
-          aria-label="Recordings to add"
-          tabIndex={-1}
-          onChange={(event) => {
-            take(event.target.files);
-            event.target.value = "";
-          }}
-        />
-        <Button onClick={() => input.current?.click()}>Choose recordings</Button>
-        <p className="min-w-48 flex-1 text-ink-soft">
-          or drop them here: sound as WAV or FLAC, a sensor log as CSV or zip, motor current as CSV. Best from rest to
-          rest, drum empty, motor off at full speed for the coast-down.
-        </p>
-      </div>
     </div>
   );
 }
