@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import median
 
 import numpy as np
 
@@ -181,7 +182,7 @@ def compare_profiles(spin: SpinProfile, others: Sequence[SpinProfile]) -> Profil
     bands: list[tuple[float, Difference]] = []
     for band, centre in enumerate(spin.centre_hz):
         told = [
-            (found[band, 0] - (0.0 if calibrated else whole[0]), found[band, 1])
+            (float(found[band, 0]) - (0.0 if calibrated else whole[0]), float(found[band, 1]))
             for found, whole in zip(sounds, wholes, strict=True)
             if band < len(found) and np.isfinite(found[band]).all()
         ]
@@ -228,18 +229,17 @@ def _means(table: FloatArray, again_db: float) -> FloatArray:
 def _whole(found: FloatArray) -> tuple[float, float]:
     """What all bands have in common: their median, known no better than one band is."""
     told = found[np.isfinite(found).all(axis=1)]
-    return float(np.median(told[:, 0])), float(np.median(told[:, 1]))
+    return median(told[:, 0].tolist()), median(told[:, 1].tolist())
 
 
 def _together(told: Sequence[tuple[float, float]]) -> Difference:
     """Against several: the median difference, with the scatter of the others as its error where there are some."""
-    db = np.array([d for d, _ in told])
-    sigma = float(np.median([s for _, s in told]))
-    if db.size > 1:
+    db = [d for d, _ in told]
+    middle, sigma = median(db), median([s for _, s in told])
+    if len(db) > 1:
         # The others' own spread is what a difference has to exceed.
-        sigma = max(sigma, 1.4826 * float(np.median(np.abs(db - np.median(db)))))
-    above = sum(d > CLEAR_SIGMAS * s for d, s in told)
-    return Difference(db=float(np.median(db)), sigma_db=sigma, above=int(above))
+        sigma = max(sigma, 1.4826 * median([abs(d - middle) for d in db]))
+    return Difference(db=middle, sigma_db=sigma, above=sum(d > CLEAR_SIGMAS * s for d, s in told))
 
 
 def levels_at_speeds(profile: SpinProfile) -> tuple[LevelAtSpeed, ...]:
