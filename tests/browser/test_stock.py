@@ -58,9 +58,11 @@ def test_a_machine_is_taken_in_taken_apart_and_its_motor_fitted_elsewhere(phone:
     with phone.expect_response(re.compile("/entries$")):
         parts.get_by_label("Motor", exact=True).get_by_role("radio", name="kept, tested").tap()
     expect(parts).to_contain_text("on shelf 3")
-    # How long it ran is told once for all that it gave, and later too.
-    with phone.expect_response(re.compile("/entries$")):
-        parts.get_by_role("radio", name="4 a week, about 5000 h").tap()
+    # How long it ran is told once for all that it gave, and later too, in a shed without a signal.
+    phone.context.set_offline(True)
+    parts.get_by_role("radio", name="4 a week, about 5000 h").tap()
+    expect(phone.get_by_text(re.compile("1 entry waits on this device"))).to_be_visible()
+    phone.context.set_offline(False)
     expect(parts).to_contain_text("on shelf 3, has run about 5000 h")
 
     phone.goto("/stock")
