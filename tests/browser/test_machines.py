@@ -5,7 +5,7 @@ from __future__ import annotations
 import httpx
 from playwright.sync_api import Page, expect
 
-from tests.diaries import machine
+from tests.diaries import entry, machine, told
 from tests.web.visits import open_job
 
 
@@ -29,3 +29,17 @@ def test_a_machine_is_laid_together_and_taken_away(phone: Page, api: httpx.Clien
     phone.get_by_role("button", name="Take it away", exact=True).tap()
     expect(phone.get_by_role("heading", level=1)).not_to_have_text(place)
     assert api.get("/api/jobs").json()["jobs"] == []
+
+
+def test_a_machine_is_found_by_what_its_visits_say(phone: Page, api: httpx.Client) -> None:
+    open_job(api, machine("Toll house", layout="front_belt"), told("shakes"))
+    open_job(api, machine("Weir cottage 7", layout="top_coupler"), entry("contact", {"name": "Arne Sluys"}))
+    phone.goto("/machines")
+    listed = phone.get_by_role("main").get_by_role("listitem")
+    expect(listed).to_have_count(2)
+    for words, place in (("sluys", "Weir cottage 7"), ("7", "Weir cottage 7"), ("front belt", "Toll house")):
+        phone.get_by_label("Look for").fill(words)
+        expect(listed).to_have_count(1)
+        expect(listed).to_contain_text(place)
+    phone.get_by_label("Look for").fill("heron")
+    expect(phone.get_by_text("No machine of which a visit holds")).to_be_visible()

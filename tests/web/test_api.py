@@ -230,6 +230,10 @@ def test_a_known_machine_is_chosen_and_what_is_learnt_stays_with_it(api: httpx.C
     [known] = api.get("/api/machines", params={"place": "ferry CAFÉ"}).json()["machines"]
     assert known["facts"]["bearings"] == {"front": "6206", "rear": "6205"}
     assert [v["id"] for v in known["visits"]] == [first]
+    found = [
+        api.get("/api/machines", params={"q": q}).json()["machines"] for q in ("kitch caf", "front belt ferry", "weir")
+    ]
+    assert [[m["id"] for m in machines] for machines in found] == [[known["id"]], [known["id"]], []]
     today = entry("machine", {"known_as": known["id"]}, made_at="2026-11-01T09:00:00+00:00")
     second = open_job(api, today)
     job = api.get(f"/api/jobs/{second}").json()

@@ -136,3 +136,13 @@ def test_a_case_of_another_shop_comes_in_without_what_it_names_there(api: httpx.
     assert (back["id"], back["symptoms"], back["machine"]["age_years"]) == (job, ["no_spin"], 6)
     assert (back["known_as"], back["machine"]["column_with"]) == (None, None)
     assert back["stock"]["fitted"] == []
+
+
+def test_the_place_itself_is_suggested_before_those_that_share_a_word(api: httpx.Client) -> None:
+    own = open_job(api, machine("Osier bed 4"))
+    for number in range(8):
+        open_job(api, machine(f"Osier bed 1{number}"))
+    suggested = api.get("/api/machines", params={"place": "osier bed 4"}).json()["machines"]
+    assert suggested[0]["place"] == "Osier bed 4"
+    assert [v["id"] for v in suggested[0]["visits"]] == [own]
+    assert len(suggested) == 6

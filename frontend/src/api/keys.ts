@@ -7,6 +7,7 @@ export const keys = {
   beside: (id: string, weighed: number, other: string | undefined) => ["jobs", id, "beside", weighed, other] as const,
   history: (id: string, seq: number) => ["jobs", id, "history", seq] as const,
   machines: (place: string) => ["machines", place] as const,
+  register: (q: string) => ["machines", "register", q] as const,
   spins: (id: string) => ["machines", "one", id, "spins"] as const,
   machine: (id: string) => ["machines", "one", id] as const,
   offers: (id: string) => ["jobs", id, "offer"] as const,

@@ -133,10 +133,13 @@ export function usePlatform(job: Job) {
   });
 }
 
-export function useRegister() {
+/** The register: those of which a visit holds all the words of `q`; the last changed ones without. */
+export function useRegister(q: string) {
+  const asked = q.trim();
   return useQuery({
-    queryKey: keys.machines(""),
-    queryFn: async () => unwrap(await client.GET("/api/machines", { params: { query: {} } })),
+    queryKey: keys.register(asked),
+    queryFn: async () => unwrap(await client.GET("/api/machines", { params: { query: { q: asked } } })),
+    placeholderData: (previous) => previous,
   });
 }
 

@@ -994,7 +994,8 @@ export interface paths {
         };
         /**
          * Machines
-         * @description Machines whose place shares words with this one, for a person to choose from; the last changed ones without.
+         * @description Machines of which a visit holds all the words of `q`; or whose place shares words with `place`, for a person to
+         *     choose from; the last changed ones without either.
          */
         get: operations["machines_api_machines_get"];
         put?: never;
@@ -13576,6 +13577,7 @@ export interface operations {
         parameters: {
             query?: {
                 place?: string;
+                q?: string;
             };
             header?: never;
             path?: never;

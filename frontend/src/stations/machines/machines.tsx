@@ -1,13 +1,16 @@
+import { useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 
 import { useCatalogue, useRegister } from "../../api/queries";
 import { ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
+import { TextField } from "../../ui/field";
 import { machineWords } from "./machine-words";
 
 /** The register: every machine once, last visited first. */
 export function Machines() {
-  const register = useRegister();
+  const [q, setQ] = useState("");
+  const register = useRegister(useDeferredValue(q));
   const catalogue = useCatalogue();
   const machines = register.data?.machines ?? [];
   return (
@@ -16,8 +19,21 @@ export function Machines() {
         <h1 className="text-3xl sm:text-4xl">Machines we have met</h1>
         <ButtonLink to="/stock">Machines of our own</ButtonLink>
       </div>
+      <search className="max-w-xl pb-5">
+        <TextField
+          label="Look for"
+          type="search"
+          placeholder="place, person, kind, what was wrong, a word of a note"
+          value={q}
+          onChange={setQ}
+        />
+      </search>
       {register.data ? null : <Fetching what="the register" failed={register.isError} />}
-      {register.data && machines.length === 0 ? <p className="sheet p-6">None yet. A first job brings one.</p> : null}
+      {register.data && machines.length === 0 ? (
+        <p className="sheet p-6">
+          {q.trim() === "" ? "None yet. A first job brings one." : "No machine of which a visit holds all these words."}
+        </p>
+      ) : null}
       <ul className="grid gap-3 md:grid-cols-2">
         {machines.map((machine) => (
           <li key={machine.id}>

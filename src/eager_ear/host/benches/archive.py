@@ -102,6 +102,7 @@ def _time_answers(url: str, ids: list[str]) -> None:
         ("call", [f"/api/jobs/{job}/call" for job in picked]),
         ("beside", [f"/api/jobs/{job}/beside" for job in picked]),
         ("register", ["/api/machines?place=lock%20cottage"] * 20),
+        ("found", [f"/api/machines?q={rng.choice(OWNERS)}" for _ in range(40)]),
         ("history", [f"/api/jobs/{job}/entries" for job in anywhere]),
         ("offer", [f"/api/jobs/{job}/offer" for job in picked]),
         ("strip", [f"/api/jobs/{job}/strip" for job in picked]),

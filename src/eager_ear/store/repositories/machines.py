@@ -33,6 +33,12 @@ class Machines:
             raise NotFound(kind="machine", key=uuid)
         return _record(row)
 
+    def by_ids(self, machine_ids: Sequence[int]) -> list[MachineRecord]:
+        """Those of these machines that there are, in their order."""
+        rows = self._session.scalars(select(MachineRow).where(MachineRow.id.in_(machine_ids)))
+        found = {row.id: _record(row) for row in rows}
+        return [found[machine_id] for machine_id in machine_ids if machine_id in found]
+
     def by_id(self, machine_id: int) -> MachineRecord:
         """Raises NotFound."""
         row = self._session.get(MachineRow, machine_id)

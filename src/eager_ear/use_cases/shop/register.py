@@ -10,7 +10,7 @@ from eager_ear.core.curves import profile_of
 from eager_ear.core.signals.sound import LevelAtSpeed, levels_at_speeds
 from eager_ear.store import JobRecord, MachineRecord, UnitOfWork
 
-MOST_SUGGESTED = 6
+MOST_SUGGESTED, MOST_LISTED = 6, 100
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -34,8 +34,30 @@ def known_machine(work: UnitOfWork, uuid: str) -> KnownMachine:
 
 
 def machines_like(work: UnitOfWork, *, place: str) -> list[KnownMachine]:
-    """Machines at a place that sounds like this one; the last changed ones when no place is given."""
-    found = work.machines.like(place, limit=MOST_SUGGESTED) if place.strip() else work.machines.newest(limit=100)
+    """Machines at a place that sounds like this one; the last changed ones when no place is given.
+
+    Where all its words are met comes first, however long ago that was.
+    """
+    if not place.strip():
+        return _real(work, work.machines.newest(limit=MOST_LISTED))
+    met = _visited(work, place, limit=MOST_SUGGESTED)
+    words = place.casefold().split()
+    found = {m.id: m for m in met if all(word in m.place.casefold() for word in words)}
+    found |= {m.id: m for m in work.machines.like(place, limit=MOST_SUGGESTED) if m.id not in found}
+    return _real(work, list(found.values())[:MOST_SUGGESTED])
+
+
+def machines_found(work: UnitOfWork, *, looked_for: str) -> list[KnownMachine]:
+    """Machines of which a visit holds all these words, each as the beginning of one; last visited first."""
+    return _real(work, _visited(work, looked_for, limit=MOST_LISTED))
+
+
+def _visited(work: UnitOfWork, looked_for: str, *, limit: int) -> list[MachineRecord]:
+    visits = work.jobs.newest(limit=limit, looked_for=looked_for)
+    return work.machines.by_ids(list(dict.fromkeys(job.machine_id for job in visits)))
+
+
+def _real(work: UnitOfWork, found: Sequence[MachineRecord]) -> list[KnownMachine]:
     # Machines that only stand in practice jobs are none.
     return [m for m in _with_visits(work, found) if not m.visits or not all(job.practice for job in m.visits)]
 

@@ -10,7 +10,7 @@ from fastapi.responses import StreamingResponse
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.shop.machine_data import export_machine, forget_machine, merge_machines
 from eager_ear.use_cases.shop.platform import platform_of
-from eager_ear.use_cases.shop.register import known_machine, machines_like, spins_of
+from eager_ear.use_cases.shop.register import known_machine, machines_found, machines_like, spins_of
 from eager_ear.web.actor import Acting
 from eager_ear.web.files_out import ZIP, zip_answer
 from eager_ear.web.schemas.shop.machines import ForgetIn, MachineOut, MachinesOut, MergeIn, PlatformOut, SpinsOut
@@ -20,10 +20,14 @@ router = APIRouter(prefix="/api", tags=["machines"])
 
 
 @router.get("/machines")
-def machines(state: State, place: str = Query(default="", max_length=200)) -> MachinesOut:
-    """Machines whose place shares words with this one, for a person to choose from; the last changed ones without."""
+def machines(
+    state: State, place: str = Query(default="", max_length=200), q: str = Query(default="", max_length=200)
+) -> MachinesOut:
+    """Machines of which a visit holds all the words of `q`; or whose place shares words with `place`, for a person to
+    choose from; the last changed ones without either."""
     with UnitOfWork(state.database) as work:
-        return MachinesOut(machines=[MachineOut.of(known) for known in machines_like(work, place=place)])
+        found = machines_found(work, looked_for=q) if q.strip() else machines_like(work, place=place)
+        return MachinesOut(machines=[MachineOut.of(known) for known in found])
 
 
 @router.get("/machines/{machine_id}")
