@@ -121,16 +121,6 @@ def test_what_is_known_only_where_drums_pass_is_no_rotation() -> None:
         require_turning([score], passed, GRID)
 
 
-def test_what_a_neighbour_shakes_all_the_time_turns_no_drum() -> None:
-    # A motor climbs from the rate of a machine beside it to its own; only that machine shakes the cabinet.
-    rate_hz = np.interp(GRID.t_s, [20.0, 24.0], [8.0, 11.0])
-    track = track_of(GRID.t_s, rate_hz)
-    beside = ridge(0.3 * noise_score(GRID, 8), GRID, 8.0, height=4.0)
-    with pytest.raises(NotMeasurable, match="seems to stand"):
-        require_turning([beside], track, GRID)
-    require_turning([ridge(beside, GRID, rate_hz, height=4.0)], track, GRID)
-
-
 def test_a_rate_that_is_known_to_be_a_neighbours_proves_nothing() -> None:
     track = steady_track(rate_hz=9.0, seconds=40.0)
     score = ridge(0.3 * noise_score(GRID, 9), GRID, 9.0, height=4.0)

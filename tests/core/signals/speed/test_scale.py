@@ -11,7 +11,6 @@ from eager_ear.core.signals.dsp.low_band import LowBand
 from eager_ear.core.signals.speed.refine.scale import (
     PRIOR_SIGMA,
     TrackScale,
-    drum_over_cage,
     find_scale,
     rescaled,
     rescaled_family,
@@ -93,34 +92,3 @@ def test_the_scale_moves_rates_and_orders_against_each_other() -> None:
     np.testing.assert_allclose(track.rate_hz, 1.01 * off_by(0.0).rate_hz)
     np.testing.assert_allclose(track.sigma_hz / track.rate_hz, np.hypot(0.002, 0.003))
     assert family.orders[0] == pytest.approx(24.0)
-
-
-def rumbling(*, cage: float) -> LowBand:
-    """A ball that passes the loaded zone once a turn of the cage, beside a drum that swells faintly."""
-    ball = 0.6 * np.cos(2 * np.pi * cage * TURNS)
-    return heard(noise(8) * (1.0 + 0.06 * np.cos(2 * np.pi * TURNS) + ball))
-
-
-@pytest.mark.parametrize("cage", [0.37, 0.4])
-def test_a_track_that_follows_the_cage_of_a_bearing_is_told_from_the_drums(cage: float) -> None:
-    factor = drum_over_cage(rumbling(cage=cage), off_by(cage - 1.0), highest_hz=20.0)
-    assert factor == pytest.approx(1.0 / cage, rel=0.005)
-
-
-def test_a_drum_is_not_taken_for_a_cage() -> None:
-    low = rumbling(cage=0.4)
-    # The drum's own track, and one whose drum would be faster than this machine can spin.
-    assert drum_over_cage(low, off_by(0.0), highest_hz=60.0) is None
-    assert drum_over_cage(low, off_by(-0.6), highest_hz=15.0) is None
-
-
-def test_a_drum_whose_bearings_balls_spin_is_not_taken_for_a_cage() -> None:
-    swells = 0.06 * np.cos(2 * np.pi * TURNS) + 0.3 * np.cos(2 * np.pi * 2.45 * TURNS)
-    cage = 0.1 * np.cos(2 * np.pi * 0.4 * TURNS)
-    assert drum_over_cage(heard(noise(9) * (1.0 + swells + cage)), off_by(0.0), highest_hz=60.0) is None
-
-
-def test_a_sideband_of_an_inner_races_line_is_no_drum() -> None:
-    shares = {1.0: 0.3, 4.4: 0.3, 3.4: 0.25, 2.4: 0.15}
-    swells = sum(share * np.cos(2 * np.pi * order * TURNS) for order, share in shares.items())
-    assert drum_over_cage(heard(noise(10) * (1.0 + swells)), off_by(0.0), highest_hz=60.0) is None

@@ -20,7 +20,6 @@ from eager_ear.core.signals.speed.refine.clock_lag import find_lag
 from eager_ear.core.signals.speed.refine.rate_readings import DemodulatedTone
 from eager_ear.core.signals.speed.refine.smoother import _inverse_band, smoothed, stated
 from eager_ear.core.signals.speed.search import track_search
-from eager_ear.core.signals.speed.search.plausible_spans import drop_dwelling
 from eager_ear.core.signals.speed.search.scores import unfolded_to_hz
 from eager_ear.core.signals.speed.search.track_search import SpeedSearch
 from eager_ear.core.signals.types import AudioSignal
@@ -131,18 +130,6 @@ def test_the_noise_of_a_tone_is_that_of_its_moment() -> None:
     low = LowBand.of(AudioSignal(samples=sound.astype(np.float32), sample_rate_hz=RATE), start_s=0.0, mains_hz=60)
     sigma = DemodulatedTone.of(track, low, order=8.0, bandwidth_hz=4.0).read(track).sigma_hz
     assert np.median(sigma[track.t_s > 24.0]) < 0.3 * np.median(sigma[(track.t_s > 4.0) & (track.t_s < 16.0)])
-
-
-@pytest.mark.parametrize(("highest_hz", "kept"), [(12.0, False), (4.0, True)])
-def test_a_drum_that_spins_elsewhere_does_not_dwell_between_tumbling_and_spinning(
-    highest_hz: float, kept: bool
-) -> None:
-    t_s = np.arange(0.0, 40.0, FRAME_STEP_S)
-    rate_hz = np.interp(t_s, [0, 10, 10.5, 18], [3.0, 3.0, 3.0, highest_hz])
-    known = drop_dwelling(np.ones(t_s.size, bool), rate_hz)
-    held = (t_s > 1.0) & (t_s < 9.0)
-    assert known[held].all() == known[held].any() == kept
-    assert known[t_s > 20.0].all()
 
 
 def test_the_band_of_an_inverse_is_that_of_the_whole_inverse() -> None:

@@ -6,15 +6,11 @@ import numpy as np
 import pytest
 
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.angle.learnt_orders import OrderFamily
 from eager_ear.core.signals.angle.track import FRAME_STEP_S
-from eager_ear.core.signals.dsp.low_band import LowBand
-from eager_ear.core.signals.speed.search import track_search
 from eager_ear.core.signals.speed.search.grid import ScoreGrid
 from eager_ear.core.signals.speed.search.track_search import SpeedSearch
 from eager_ear.core.signals.speed.search.validity_gates import calm_at_its_fastest, unchanging
 from eager_ear.core.signals.speed.search.viterbi import best_path
-from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 from tests.core.signals.synthetic import noise_score, ridge
 
@@ -66,15 +62,6 @@ def test_a_steady_line_is_the_drums_when_it_comes_and_goes(comes_and_goes: bool)
     assert unchanging(score, path, known, GRID) == (None if comes_and_goes else path[0])
 
 
-@pytest.mark.parametrize(("after_hz", "somebody_elses"), [(8.0, True), (6.0, False)])
-def test_a_rate_that_is_kept_again_after_a_faster_one_is_no_drums(after_hz: float, somebody_elses: bool) -> None:
-    rate_hz = np.interp(GRID.t_s, [12, 14, 24, 26], [8.0, 10.0, 10.0, after_hz])
-    path = np.rint((rate_hz - GRID.candidates_hz[0]) / 0.1).astype(int)
-    score = ridge(0.3 * noise_score(GRID, 12), GRID, rate_hz, height=4.0)
-    held = unchanging(score, path, np.ones(path.size, dtype=bool), GRID)
-    assert (held is not None and abs(GRID.candidates_hz[held] - 8.0) < 0.35) == somebody_elses
-
-
 @pytest.mark.parametrize(("later_db", "calm"), [(3.0, False), (12.0, True)])
 def test_a_machine_is_loudest_where_it_is_fastest(later_db: float, calm: bool) -> None:
     # A squeal that beats at four a second while the drum speeds up, and a plateau that is not followed.
@@ -94,21 +81,6 @@ def test_a_belt_that_squeals_on_the_way_up_does_not_hide_its_drum(seen: bool) ->
     level_db = np.interp(GRID.t_s, [0, 4, 5, 17, 18, 30, 38], [-60.0, -50.0, -15.0, -15.0, -30.0, -30.0, -60.0])
     known = (GRID.t_s > (6.0 if seen else 18.5)) & (GRID.t_s < 36.0)
     assert not calm_at_its_fastest(known, rate_hz, level_db, spoilt=np.zeros(known.size, dtype=bool))
-
-
-def test_orders_that_lead_astray_are_unlearnt_again(monkeypatch: pytest.MonkeyPatch) -> None:
-    rate_hz = np.interp(GRID.t_s, [4, 14, 26, 36], [0.5, 12.0, 12.0, 0.5])
-    score = ridge(0.3 * noise_score(GRID, 13), GRID, rate_hz, height=3.0)
-    sound = AudioSignal(samples=np.random.default_rng(0).standard_normal(320_000) * 0.01, sample_rate_hz=8000.0)
-    low = LowBand.of(sound, start_s=0.0, mains_hz=50)
-    family = OrderFamily(orders=np.array([6.0]), strengths=np.array([2.0]))
-    for height, learnt in ((3.0, True), (-9.0, False)):
-        search = SpeedSearch(grid=GRID, low=None, acceleration=None, score=score.copy(), turning=())
-        first = search.track()
-        taught = ridge(GRID.empty(), GRID, rate_hz, height=height)
-        monkeypatch.setattr(track_search, "family_score", lambda *_, taught=taught, **__: taught)
-        assert (search.learn(family, low, along=first) is not None) == learnt
-        assert np.array_equal(search.score, score) != learnt
 
 
 def test_a_mirror_image_beyond_the_range_does_not_hide_the_drum() -> None:

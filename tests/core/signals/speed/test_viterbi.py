@@ -12,7 +12,7 @@ from eager_ear.core.signals.dsp.low_band import LowBand
 from eager_ear.core.signals.dsp.transform import floor_of_frames
 from eager_ear.core.signals.speed.find import SpeedSources, find_speed
 from eager_ear.core.signals.speed.search.grid import ScoreGrid
-from eager_ear.core.signals.speed.search.plausible_spans import carried_on, drop_dwelling
+from eager_ear.core.signals.speed.search.plausible_spans import carried_on
 from eager_ear.core.signals.speed.search.viterbi import best_path
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
@@ -159,23 +159,6 @@ def test_the_floor_follows_a_microphones_steep_fall_and_leaves_a_line_standing()
     beside = [k for k in range(8, 60) if abs(k - 12) > 3]
     np.testing.assert_allclose(np.median(floor[:, beside], axis=0), slope[beside], rtol=0.45)
     assert np.median(power[:, 12] / floor[:, 12]) > 80.0
-
-
-@pytest.mark.parametrize(
-    ("rates", "kept"),
-    [([2.4, 2.6], False), ([1.5, 1.6], True), ([5.0, 5.2], True), ([1.5, 3.5], True), ([4.0, 2.0], True)],
-)
-def test_no_drum_dwells_between_tumbling_and_spinning(rates: list[float], kept: bool) -> None:
-    known = (GRID.t_s > 10) & (GRID.t_s < 14)
-    rate_hz = np.interp(GRID.t_s, [10, 14], rates)
-    assert drop_dwelling(known, rate_hz).any() == kept
-
-
-def test_what_dwells_after_a_moment_of_rising_still_dwells() -> None:
-    known = (GRID.t_s > 5) & (GRID.t_s < 35)
-    assert not drop_dwelling(known, np.interp(GRID.t_s, [5, 6, 35], [1.8, 3.0, 3.1])).any()
-    # A drum that creeps behind a worn clutch takes longer.
-    assert drop_dwelling(known, np.interp(GRID.t_s, [5, 15, 35], [0.8, 3.8, 4.2])).any()
 
 
 @pytest.mark.parametrize(("beside", "carried"), [(0, True), (2, True), (12, False)])

@@ -2,7 +2,7 @@
 
 Over windows of a dozen turns Rayleigh's test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the
 angles of single impacts, or twice the angles, gather: m impacts a turn gather at the m-th multiple and at none below.
-Impacts that come much oftener than m a turn are a bearing's, not these. Impacts too weak to be counted one by one show
+Impacts too weak to be counted one by one show
 in the ranks of the level over the turn (angle_ranks). Noise that swells once a turn passes both, but not for a narrow
 peak.
 """
@@ -10,7 +10,7 @@ peak.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,16 +47,8 @@ TYPICAL_NEAR_SHARE = 1.0 / 5.0
 CREST_NEAR_SHARE = 1.0 / 3.0
 CREST_FALSE_ALARM = 1e-2
 SECOND_FALSE_ALARM = 1e-2
-# What is the loudest a third of a turn further as well, as often but for a fifth, comes three times a turn or oftener.
-OFTENER_SHARE = 0.8
-OFTENER_FALSE_ALARM = 1e-6
-# Single impacts in this number, which gather so much better at two angles than at one, come twice a turn.
-FEWEST_PAIRED = 7
-PAIRED_CONCENTRATION = 0.9
 # Mean resultant length of impacts that are tied to an angle, some scattered ones among them.
 LEAST_CONCENTRATION = 0.5
-# Impacts a turn for every expected one: some are missed, few are extra.
-COUNT_RANGE = (0.4, 1.6)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -166,16 +158,6 @@ def locked_groups(
     return out, smallest
 
 
-@gate("three a turn", harmless=lambda *_: False)
-def come_oftener(ranks: Iterable[AngleRank]) -> bool:
-    """Whether impacts come three times a turn or oftener in some range of speeds, beyond doubt: a bearing's."""
-    return any(
-        rank.third_near_share > OFTENER_SHARE * rank.near_share
-        and THIRDS.size * near_chance(rank.third_near_share, rank.turns, TYPICAL_NEAR_SHARE) < OFTENER_FALSE_ALARM
-        for rank in ranks
-    )
-
-
 @gate("swells", harmless=lambda *_, **__: False)
 def _swells(rank: AngleRank, *, widest_turns: float, tried: int) -> bool:
     """Tied to the drum, but too wide for an impact."""
@@ -201,7 +183,7 @@ def _locked_by_rank(
     second = _elsewhere_as_well(rank.opposite_near_share, rank, positions=OPPOSITE.size)
     return LockedImpacts(
         windows=tuple(members),
-        multiple=2 if second < SECOND_FALSE_ALARM or _paired(members) else 1,
+        multiple=2 if second < SECOND_FALSE_ALARM else 1,
         false_alarm=max(chance, 1e-300),
         twice_false_alarm=second,
     )
@@ -223,16 +205,6 @@ def _elsewhere_as_well(near_share: float, rank: AngleRank, *, positions: int) ->
     return min(1.0, positions * near_chance(near_share, rank.turns, TYPICAL_NEAR_SHARE))
 
 
-@gate("paired", harmless=lambda *_: False)
-def _paired(members: list[TurnWindow]) -> bool:
-    """Whether the few impacts that stand out one by one gather at two opposite angles and at no single one."""
-    impacts = sum(w.impacts for w in members)
-    if impacts < FEWEST_PAIRED:
-        return False
-    once, doubled = (np.sqrt(sum(w.z[k] for w in members) / impacts) for k in range(2))
-    return bool(doubled > PAIRED_CONCENTRATION and once < LEAST_CONCENTRATION)
-
-
 def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) -> tuple[LockedImpacts | None, float]:
     """Rayleigh's test over windows of like speed, and the smallest chance of a false alarm.
 
@@ -243,7 +215,7 @@ def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) ->
     smallest = 1.0
     best: tuple[float, LockedImpacts] | None = None
     for k, multiple in enumerate(MULTIPLES):
-        if not members or not _counts_fit(members, multiple):
+        if not members:
             continue
         total_z = sum(w.z[k] for w in members)
         concentration = np.sqrt(total_z / sum(w.impacts for w in members))
@@ -256,10 +228,3 @@ def _locked_by_angles(members: list[TurnWindow], *, tried: int, tight: float) ->
         if clear and (best is None or total_z > best[0]):
             best = total_z, LockedImpacts(windows=tuple(members), multiple=multiple, false_alarm=chance)
     return best[1] if best is not None else None, smallest
-
-
-@gate("counts", harmless=lambda *_: True)
-def _counts_fit(members: list[TurnWindow], multiple: int) -> bool:
-    """Whether about so many impacts a turn are heard."""
-    per_turn = sum(w.impacts for w in members) / max(sum(w.turns for w in members), 1e-9)
-    return COUNT_RANGE[0] * multiple <= per_turn <= COUNT_RANGE[1] * multiple

@@ -24,7 +24,7 @@ from eager_ear.core.signals.speed.refine.by_phase import (
     regimes,
 )
 from eager_ear.core.signals.speed.refine.clock_lag import ClockLag, find_lag, sharpened_lag
-from eager_ear.core.signals.speed.refine.scale import TrackScale, drum_over_cage, find_scale, rescaled, rescaled_family
+from eager_ear.core.signals.speed.refine.scale import find_scale, rescaled, rescaled_family
 from eager_ear.core.signals.speed.refine.smoother import smoothed, stated
 from eager_ear.core.signals.speed.search.track_search import SpeedSearch
 from eager_ear.core.signals.types import AccelerationSignal, TachoSignal
@@ -110,7 +110,7 @@ def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
     first = search.first_track()
     track = refine_by_modulation(first, low)
     family = learn_orders(low, smoothed(track))
-    learnt = search.learn(family, low, along=first) if family is not None else None
+    learnt = search.learn(family, low) if family is not None else None
     if family is None or learnt is None:
         family = None
     else:
@@ -120,10 +120,6 @@ def _by_sound(search: SpeedSearch, low: LowBand, layout: Layout) -> FoundSpeed:
         family = learn_orders(low, smoothed(track)) or family
         track = refine_by_tones(track, low, family, creeps=creeps)
     track = smoothed(track)
-    faster = drum_over_cage(low, track, highest_hz=float(search.grid.candidates_hz[-1]))
-    if faster is not None:
-        track = smoothed(refine_by_modulation(rescaled(track, TrackScale(factor=faster, sigma=0.0)), low))
-        family = learn_orders(low, track)
     turning_along = family.orders if family is not None and layout.drive == "direct" else None
     scale = find_scale(low, track, whole_orders=turning_along)
     family = rescaled_family(family, scale) if family is not None else None
@@ -147,7 +143,7 @@ def _by_vibration(
     if lag is not None:
         low = low.moved(lag.lag_s)
     family = learn_orders(low, smooth)
-    learnt = search.learn(family, low, along=combed) if family is not None else None
+    learnt = search.learn(family, low) if family is not None else None
     if learnt is None:
         family = None
     else:

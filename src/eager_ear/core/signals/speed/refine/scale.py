@@ -13,10 +13,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from eager_ear.core.machine import BEARINGS, race_orders
 from eager_ear.core.signals.angle import OrderFamily, SpeedTrack, TurnLines, turn_lines
 from eager_ear.core.signals.dsp import LowBand
-from eager_ear.core.signals.gates import gate
 from eager_ear.core.units import FloatArray
 
 # Error of tracks by the combs over sound alone, of which most is common to all moments.
@@ -35,11 +33,6 @@ ORDER_SIGMA_SHARE = 0.001
 MOTOR_SHARE = 0.8
 MOTOR_LINES = 6
 LEAST_MOTOR_ORDER = 3.5
-# Balls slide a little, and a drum's line that noise shows once in a million says that a cage was followed.
-CAGE_SLIP = 0.02
-CAGE_TURNS = (64, 32)
-LEAST_CAGE_NATS = float(np.log(1e6))
-LEAST_BELOW_NATS = float(np.log(1e3))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -66,39 +59,6 @@ def find_scale(low: LowBand, track: SpeedTrack, *, whole_orders: FloatArray | No
     if whole_orders is not None:
         evidence += _whole_evidence(whole_orders)
     return _estimate(evidence)
-
-
-@gate("cage", harmless=lambda *_, **__: None)
-def drum_over_cage(low: LowBand, track: SpeedTrack, *, highest_hz: float) -> float | None:
-    """How much faster the drum turns where the track follows the cage of a damaged bearing; None where it does not.
-
-    A ball or a loose inner race passes the loaded zone once in a turn of the cage, and a collapsed bearing may swell
-    at that rate more than its drum at its own. Cages turn at 0.5·(1 - d/D) of the shaft's rate, within a narrow range
-    for all sizes. At the inverse of that a drum has nothing of its own but the spin of a bearing's balls, and then the
-    cage's line stands below the track, or a sideband of its inner race's line, and then a stronger one stands above.
-
-    Parameters
-    ----------
-    highest_hz : the fastest that the drum may turn
-    """
-    cages = [race_orders(size).cage for size in BEARINGS]
-    slowest, fastest = 1.0 / max(cages) / (1.0 + CAGE_SLIP), 1.0 / min(cages) * (1.0 + CAGE_SLIP)
-    if slowest * track.max_rpm / 60.0 > highest_hz:
-        return None
-    middle = 0.5 * (slowest + fastest)
-    reach = (fastest - middle) / middle
-    for turns in CAGE_TURNS:
-        lines = turn_lines(low.modulation, track, rate_hz=low.level_rate_hz, start_s=low.start_s, turns=turns)
-        if lines.false_alarm_nats(1.0 / middle, reach=reach) > LEAST_BELOW_NATS:
-            return None
-        told = lines.false_alarm_nats(middle, reach=reach)
-        if told > LEAST_CAGE_NATS:
-            factor = lines.strongest(middle, reach=reach)
-            # An inner race's line has sidebands a turn apart on both sides: the one above is nearer to it.
-            if lines.false_alarm_nats(factor + 1.0, reach=1.0 / turns / (factor + 1.0)) >= told:
-                return None
-            return factor if factor * track.max_rpm / 60.0 <= highest_hz else None
-    return None
 
 
 def rescaled(track: SpeedTrack, scale: TrackScale) -> SpeedTrack:

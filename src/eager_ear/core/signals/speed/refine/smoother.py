@@ -16,7 +16,7 @@ import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack, known_spans
 from eager_ear.core.signals.speed.refine.rate_readings import FRAMES_A_READING
-from eager_ear.core.signals.speed.search.plausible_spans import drop_dwelling, drop_short
+from eager_ear.core.signals.speed.search.plausible_spans import drop_short
 from eager_ear.core.units import BoolArray, FloatArray
 
 # Drift of the slope between corners [Hz²/s³]: hunting and a coast-down's bend, a few hundredths of a Hz/s in a second.
@@ -56,7 +56,7 @@ def smoothed(track: SpeedTrack) -> SpeedTrack:
         seen = track.known[span]
         rate[span], sigma[span] = _smooth(track.rate_hz[span], track.sigma_hz[span], seen)
         loosely[span] = sigma[span] < LOOSEST_SIGMA_SHARE * rate[span]
-    loosely = drop_dwelling(drop_short(loosely), rate)
+    loosely = drop_short(loosely)
     # A rate that is known worse than its limit is followed, but not known.
     known = drop_short(loosely & (sigma < LARGEST_SIGMA_SHARE * rate))
     return SpeedTrack(t_s=track.t_s, rate_hz=rate, known=known, sigma_hz=sigma, source=track.source, loosely=loosely)

@@ -13,7 +13,7 @@ from eager_ear.core.signals.dsp import LowBand
 from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import FASTEST_TUMBLE_HZ, SLOWEST_SPIN_HZ
-from eager_ear.core.units import BoolArray, FloatArray, IntArray
+from eager_ear.core.units import FloatArray, IntArray
 
 SPINNING_ABOVE_HZ = 4.0
 SHORTEST_FAST_S = 2.0
@@ -26,10 +26,8 @@ LEAST_MOTION_SIGMAS = 6.0
 FRAMES_A_SCORE = 8.0
 BESIDE_HZ = (0.8, 8.0)
 MULTIPLES = (1.5, 2.0, 3.0)
-# A line that is somebody else's goes on at the same rate while the track is at another, this far off and more.
+# As near as this a rate is that of a machine beside this one.
 NEAR_STATES = 3
-AWAY_STATES = 10
-GOES_ON_SHARE = 0.6
 # Over the drum's angle a modulation counts that noise shows once in ten thousand, at an order that a track by its
 # motor's lines may be off. Long segments tell more, short ones fit into short tracks.
 MODULATION_TURNS = (64, 32)
@@ -56,7 +54,8 @@ def require_turning(
     multiples: lines fit half the speed as well, but once in two turns nothing swells. The modulation is told from its
     multiples over the drum's angle, where frames are too short: prongs that jump in a broken coupler come three times
     a turn of what should be the drum. A track that is never fast for long is asked for what it has, unless that lies
-    where drums only pass. What goes on while the track is elsewhere is somebody else's and proves nothing.
+    where drums only pass. What shakes at the rate of a machine beside this one
+    proves nothing.
 
     Parameters
     ----------
@@ -77,9 +76,8 @@ def require_turning(
             raise NotMeasurable(quantity="speed track", reason="no rotation was seen but for a moment of slow turning.")
     path = np.rint((track.rate_hz - grid.candidates_hz[0]) / GRID_HZ).astype(int)
     path = np.clip(path, 0, grid.candidates_hz.size - 1)
-    scores = [*turning, *([modulated] if modulated is not None else [])]
-    elses = np.any([_somebody_elses(score, track, fast, path) for score in scores] or [fast < 0], axis=0)
-    elses |= np.any([np.abs(track.rate_hz[fast] - rate_hz) < NEAR_STATES * GRID_HZ for rate_hz in beside_hz], axis=0)
+    near = [np.abs(track.rate_hz[fast] - rate_hz) < NEAR_STATES * GRID_HZ for rate_hz in beside_hz]
+    elses = np.any(near, axis=0) if near else np.zeros(fast.size, dtype=bool)
     own = fast[~elses]
     if own.size * FRAME_STEP_S >= SHORTEST_FAST_S:
         if modulated is not None and _along(modulated, path, own).mean() >= LEAST_MOTION_SCORE:
@@ -100,21 +98,6 @@ def _along(score: FloatArray, path: IntArray, frames: IntArray) -> FloatArray:
     """What a path shows at some frames, where it stays within the candidates [shape=(<= len(frames),)]."""
     inside = (path[frames] >= 0) & (path[frames] < score.shape[1])
     return score[frames[inside], path[frames[inside]]] if inside.mean() > 0.5 else np.zeros(0)
-
-
-@gate("somebody else's", harmless=lambda _score, _track, fast, _path: np.zeros(fast.size, dtype=bool))
-def _somebody_elses(score: FloatArray, track: SpeedTrack, fast: IntArray, path: IntArray) -> BoolArray:
-    """At which of the fast frames the path lies on a line that goes on while it is elsewhere [shape=(len(fast),)]."""
-    out = np.zeros(fast.size, dtype=bool)
-    known = np.flatnonzero(track.known)
-    for state in np.unique(path[fast]):
-        here = path[fast] == state
-        elsewhere = known[np.abs(path[known] - state) > AWAY_STATES]
-        if elsewhere.size * FRAME_STEP_S >= SHORTEST_FAST_S:
-            near = slice(max(0, state - NEAR_STATES), state + NEAR_STATES + 1)
-            goes_on = float(score[elsewhere, near].max(axis=1).mean())
-            out[here] = goes_on > max(LEAST_MOTION_SCORE, GOES_ON_SHARE * float(score[fast[here], state].mean()))
-    return out
 
 
 def _stands_out(score: FloatArray, path: IntArray, fast: IntArray) -> bool:

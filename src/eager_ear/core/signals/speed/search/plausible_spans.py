@@ -1,4 +1,4 @@
-"""Which stretches of a path are a drum's: long, firm to their ends, where drums can be, within reach of each other."""
+"""Which stretches of a path are a drum's: long, firm to their ends, within reach of each other."""
 
 from __future__ import annotations
 
@@ -14,39 +14,14 @@ from eager_ear.core.units import BoolArray, FloatArray, IntArray
 # Motors reach about 180 rpm/s upwards; a braked drum falls at up to 480 rpm/s.
 MAX_RISE_HZ_S = 3.0
 MAX_FALL_HZ_S = 8.0
-# Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin. A stretch of
-# its own that dwells between them is twice or three times the slow turning, magnified near the critical speed; so is
-# what hardly moves there for a second and a half, even the slowest coast-down does, on a drum that spins elsewhere: one
-# that never does may creep behind a worn clutch.
+# Drums tumble and distribute below two turns a second and pass quickly from there to their slowest spin.
 FASTEST_TUMBLE_HZ = 2.0
 SLOWEST_SPIN_HZ = 4.5
-DWELLING_SHARE = 0.8
-SELDOM_PERCENT = 10.0
-STILL_S = 1.5
-STILL_SHARE = 0.05
-SPINNING_HZ = 7.0
 SHORTEST_KNOWN_S = 1.0
 END_S = 1.5
 # Where a path begins it may lie beside the drum for a frame or two.
 SAME_STATES = 4
 SAME_SHARE = 0.9
-
-
-@gate("dwelling", harmless=lambda known, *_, **__: known)
-def drop_dwelling(known: BoolArray, rate_hz: FloatArray) -> BoolArray:
-    """Without what stays where no drum stays: above tumbling and below spinning."""
-    out = known.copy()
-    for span in known_spans(known):
-        highest = float(rate_hz[span].max())
-        dwells = float(np.percentile(rate_hz[span], SELDOM_PERCENT)) > DWELLING_SHARE * highest
-        if dwells and FASTEST_TUMBLE_HZ < highest < SLOWEST_SPIN_HZ:
-            out[span] = False
-    if not (known & (rate_hz > SPINNING_HZ)).any():
-        return out
-    frames = int(STILL_S / FRAME_STEP_S)
-    moved = scipy.ndimage.maximum_filter1d(rate_hz, frames) - scipy.ndimage.minimum_filter1d(rate_hz, frames)
-    still = scipy.ndimage.binary_dilation(known & (moved < STILL_SHARE * rate_hz), iterations=frames // 2)
-    return np.asarray(out & ~(still & (rate_hz > FASTEST_TUMBLE_HZ) & (rate_hz < SLOWEST_SPIN_HZ)))
 
 
 @gate("weak ends", harmless=lambda known, *_, **__: known)

@@ -14,7 +14,6 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import OVER_SPEED, Layout, Machine
 from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ, OrderFamily, SpeedTrack, smooth_known
 from eager_ear.core.signals.dsp import EvenAcceleration, LowBand
-from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.aliasing import aliased
 from eager_ear.core.signals.speed.search.drum_or_motor import require_turning
 from eager_ear.core.signals.speed.search.grid import GRID_HZ, ScoreGrid
@@ -65,7 +64,6 @@ MODULATION_ALONE_WEIGHT = 0.8
 RUNS_RATIO = 1.5
 FIXED_RATIO_WEIGHT = 0.35
 LEARNT_WEIGHT = 0.6
-LEARNT_KNOWN_SHARE = 0.5
 # The same drum at the same speed repeats its vibration within a few dB, coasting or driven; its sound loses the motor's
 # share in the coast-down.
 CALMER_VIBRATION_DB = 8.0
@@ -155,23 +153,19 @@ class SpeedSearch:
             beside_hz=beside_hz,
         )
 
-    def learn(self, family: OrderFamily, low: LowBand, *, along: SpeedTrack) -> SpeedTrack | None:
+    def learn(self, family: OrderFamily, low: LowBand) -> SpeedTrack | None:
         """The track by what the machine's own orders say as well, on the sound's clock as it is known by now.
 
-        Orders learnt where a track went astray lead further astray: where much less is known with them than `along`
-        the track that taught them, they are unlearnt again, and None is returned.
+        Where no rotation is seen with them they are unlearnt again, and None is returned.
         """
         self.low, self._heard_db = low, None
         before = self.score
         self.score = before + LEARNT_WEIGHT * family_score(low, self.grid, orders=family.orders, weights=family.weights)
         try:
-            track = self.track()
+            return self.track()
         except NotMeasurable:
-            track = None
-        if track is None or _went_astray(track, along):
             self.score = before
             return None
-        return track
 
     def require_turning(self, track: SpeedTrack) -> None:
         """Refuse a track that nothing but a motor shows.
@@ -309,12 +303,6 @@ class SpeedSearch:
         if self._heard_db is None:
             self._heard_db = sound_level_db(low, self.grid.t_s)
         return self._heard_db
-
-
-@gate("astray", harmless=lambda *_: False)
-def _went_astray(track: SpeedTrack, along: SpeedTrack) -> bool:
-    """Whether much less is known with the orders learnt than along the track that taught them."""
-    return bool(track.known.sum() <= LEARNT_KNOWN_SHARE * along.known.sum())
 
 
 def _grid(low: LowBand | None, acceleration: EvenAcceleration | None, *, highest_hz: float) -> ScoreGrid:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import scipy
 
-from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
+from eager_ear.core.signals.angle import FRAME_STEP_S
 from eager_ear.core.signals.dsp import EvenAcceleration, LowBand
 from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.grid import ScoreGrid
@@ -30,41 +30,21 @@ LOUD_PERCENT = 90.0
 RISING_HZ_S = 0.15
 RISING_FRAMES = 8
 CALMER_THAN_LOUDEST_DB = 5.0
-# What is kept for so long before and after the path was faster by this.
-SAME_STATES = 3
-LEAST_KEPT_S = 3.0
-RETURNED_RATIO = 1.1
 
 
 @gate("unchanging", harmless=lambda *_: None)
 def unchanging(score: FloatArray, path: IntArray, known: BoolArray, grid: ScoreGrid) -> int | None:
     """Candidate that a path keeps to all the time: a line that neither changes its rate nor comes or goes can be
-    anything, a hum, a pump, another machine. So can one that a path returns to and keeps after it was faster: a drum
-    that has left its speed falls, and dwells nowhere on its way. None where it changes.
+    anything, a hum, a pump, another machine. None where it changes.
     """
     rate_hz = grid.candidates_hz[path[known]]
     if np.percentile(rate_hz, 97) > MOVED_RATIO * np.percentile(rate_hz, 3):
-        return _returned_to(path, known, grid)
+        return None
     held = int(np.median(path[known]))
     shown = score[:, max(0, held - 2) : held + 3].max(axis=1)
     away = ~scipy.ndimage.binary_dilation(known, iterations=int(AWAY_S / FRAME_STEP_S))
     stays = away.sum() * FRAME_STEP_S < LEAST_AWAY_S or shown[away].mean() > GONE_SHARE * shown[known].mean()
     return held if stays else None
-
-
-@gate("returned to", harmless=lambda *_: None)
-def _returned_to(path: IntArray, known: BoolArray, grid: ScoreGrid) -> int | None:
-    """Candidate kept for seconds before and after a path was faster, None without any."""
-    states = grid.candidates_hz.size
-    kept = scipy.ndimage.uniform_filter1d(np.bincount(path[known], minlength=states).astype(float), 2 * SAME_STATES + 1)
-    held = int(kept.argmax())
-    same = known & (np.abs(path - held) <= SAME_STATES)
-    spans = [span for span in known_spans(same) if span.size * FRAME_STEP_S >= LEAST_KEPT_S]
-    if len(spans) < 2 or grid.candidates_hz[held] < STANDING_ABOVE_HZ:
-        return None
-    between = slice(int(spans[0][-1]), int(spans[-1][0]))
-    faster = known[between] & (grid.candidates_hz[path[between]] > RETURNED_RATIO * grid.candidates_hz[held])
-    return held if faster.sum() * FRAME_STEP_S >= UNMOVED_S else None
 
 
 def sound_level_db(low: LowBand, t_s: FloatArray) -> FloatArray:
