@@ -9,6 +9,13 @@ function firstLight(): Light {
   return window.matchMedia("(prefers-color-scheme: dark)").matches ? "dim" : "day";
 }
 
+/** As a phone has room for: the first letters of the first and the last of somebody's names. */
+export function initialsOf(name: string): string {
+  const names = name.trim().split(/\s+/);
+  const told = names.length > 1 ? [names[0], names[names.length - 1]] : names;
+  return told.map((part) => Array.from(part ?? "")[0]?.toLocaleUpperCase() ?? "").join("");
+}
+
 /** who : whoever is signed in on this device, null where nobody signs in. */
 export function TopBar({ who }: { who: string | null }) {
   const [light, setLight] = useState<Light>(firstLight);
@@ -20,7 +27,7 @@ export function TopBar({ who }: { who: string | null }) {
     <header className="flex min-h-14 items-center gap-4 pt-2">
       <Link to="/" className="flex min-h-12 items-center gap-2 whitespace-nowrap font-voice text-lg font-semibold">
         <img src="/mark.svg" alt="" width="26" height="26" />
-        Eager Ear
+        <span className={who === null ? "" : "max-sm:sr-only"}>Eager Ear</span>
       </Link>
       <nav aria-label="Main" className="ml-auto flex items-center sm:gap-1">
         <Link to="/" className="flex min-h-12 items-center px-2 underline-offset-4 hover:underline sm:px-3">
@@ -35,9 +42,11 @@ export function TopBar({ who }: { who: string | null }) {
         {who === null ? null : (
           <Link
             to="/people"
-            className="flex min-h-12 max-w-40 items-center truncate px-2 font-bold underline-offset-4 hover:underline max-sm:hidden sm:px-3"
+            aria-label={who}
+            className="flex min-h-12 max-w-40 items-center truncate px-2 font-bold underline-offset-4 hover:underline sm:px-3"
           >
-            {who}
+            <span className="max-sm:hidden">{who}</span>
+            <span className="sm:hidden">{initialsOf(who)}</span>
           </Link>
         )}
         <button
