@@ -8,6 +8,7 @@ import pytest
 from eager_ear.core.signals.dsp.band_envelopes import SoundSections
 from eager_ear.core.signals.impacts.angle_ranks import AngleRank, near_chance, rank_angles
 from eager_ear.core.signals.impacts.find import find_impacts
+from eager_ear.core.signals.impacts.locked_impacts import come_oftener
 from eager_ear.core.signals.impacts.transients import Transients
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
@@ -108,3 +109,10 @@ def test_a_tick_that_fills_a_part_of_a_cell_counts_with_all_its_power() -> None:
     rank = ranked(np.where(angle < DRUM_HZ * 0.001, 15.0, 0.0), seed=8)
     assert rank.false_alarm < 1e-12
     assert rank.near_share > 0.5
+
+
+def test_three_impacts_a_turn_are_told_from_one() -> None:
+    thrice, once = (ranked(impact(0.2, power=8.0, per_turn=n), seed=9) for n in (3, 1))
+    assert come_oftener([once, thrice])
+    assert not come_oftener([once])
+    assert not come_oftener([ranked(0.0, seed=k) for k in range(20)])

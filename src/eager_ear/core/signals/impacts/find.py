@@ -22,6 +22,7 @@ from eager_ear.core.signals.impacts.locked_impacts import (
     MULTIPLES,
     LockedImpacts,
     TurnWindow,
+    come_oftener,
     judge_window,
     locked_groups,
     speed_ranks,
@@ -172,9 +173,10 @@ def _finding(
     windows = [judge_window(impacts, begin, end, track) for begin, end in spans]
     ranks = speed_ranks(impacts, track, heard)
     locked, smallest = locked_groups(windows, ranks, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
-    if _comes_quicker(slow):
+    oftener = come_oftener(ranks.values())
+    if _comes_quicker(slow) or oftener:
         locked = []
-    if slow.tied is not None:
+    if slow.tied is not None and not oftener:
         locked.append(slow.tied)
         smallest = min(smallest, slow.tied.false_alarm)
     turns = int(sum(w.turns for w in windows))

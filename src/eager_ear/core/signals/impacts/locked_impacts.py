@@ -10,7 +10,7 @@ peak.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,6 +47,9 @@ TYPICAL_NEAR_SHARE = 1.0 / 5.0
 CREST_NEAR_SHARE = 1.0 / 3.0
 CREST_FALSE_ALARM = 1e-2
 SECOND_FALSE_ALARM = 1e-2
+# What is the loudest a third of a turn further as well, as often but for a fifth, comes three times a turn or oftener.
+OFTENER_SHARE = 0.8
+OFTENER_FALSE_ALARM = 1e-6
 # Mean resultant length of impacts that are tied to an angle, some scattered ones among them.
 LEAST_CONCENTRATION = 0.5
 
@@ -156,6 +159,16 @@ def locked_groups(
         smallest = min(smallest, chance, by_rank.false_alarm if by_rank is not None else 1.0)
         out.extend(lock for lock in [gathered or by_rank] if lock is not None)
     return out, smallest
+
+
+@gate("three a turn", harmless=lambda *_: False)
+def come_oftener(ranks: Iterable[AngleRank]) -> bool:
+    """Whether impacts come three times a turn or oftener in some range of speeds, beyond doubt: a bearing's."""
+    return any(
+        rank.third_near_share > OFTENER_SHARE * rank.near_share
+        and THIRDS.size * near_chance(rank.third_near_share, rank.turns, TYPICAL_NEAR_SHARE) < OFTENER_FALSE_ALARM
+        for rank in ranks
+    )
 
 
 @gate("swells", harmless=lambda *_, **__: False)
