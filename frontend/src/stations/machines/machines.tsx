@@ -7,6 +7,9 @@ import { Fetching } from "../../ui/fetching";
 import { TextField } from "../../ui/field";
 import { machineWords } from "./machine-words";
 
+/** So many are listed at once. */
+const MOST_LISTED = 24;
+
 /** The register: every machine once, last visited first. */
 export function Machines() {
   const [q, setQ] = useState("");
@@ -33,6 +36,9 @@ export function Machines() {
         <p className="sheet p-6">
           {q.trim() === "" ? "None yet. A first job brings one." : "No machine of which a visit holds all these words."}
         </p>
+      ) : null}
+      {machines.length >= MOST_LISTED ? (
+        <p className="pb-3 text-ink-soft">The {MOST_LISTED} that were met last. Others are found by a word.</p>
       ) : null}
       <ul className="grid gap-3 md:grid-cols-2">
         {machines.map((machine) => (

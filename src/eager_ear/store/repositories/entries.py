@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import timedelta, timezone
 
-from sqlalchemy import select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from eager_ear.core.visit import Entry, in_force
@@ -62,8 +62,12 @@ class Entries:
 
     def notes_about(self, job_ids: Sequence[int], *, about: str) -> list[tuple[int, str]]:
         """Notes of these jobs about one thing, each with its job, oldest first."""
+        # What replaces a note may be about something else.
+        told = or_(func.json_value(EntryRow.body, "$.about") == about, EntryRow.replaces.is_not(None))
         rows = self._session.scalars(
-            select(EntryRow).where(EntryRow.job_id.in_(job_ids), EntryRow.kind == "note").order_by(EntryRow.made_at)
+            select(EntryRow)
+            .where(EntryRow.job_id.in_(job_ids), EntryRow.kind == "note", told)
+            .order_by(EntryRow.made_at)
         )
         kept = {row.id: (row.job_id, _entry(row)) for row in rows}
         counting = in_force(entry for _, entry in kept.values())

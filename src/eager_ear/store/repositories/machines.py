@@ -102,7 +102,7 @@ class Machines:
             return []
         wanted = [MachineRow.place.contains(word, autoescape=True) for word in words[:8]]
         rows = self._session.scalars(
-            select(MachineRow).where(or_(*wanted)).order_by(MachineRow.changed_at.desc()).limit(20 * limit)
+            select(MachineRow).where(or_(*wanted)).order_by(MachineRow.changed_at.desc()).limit(10 * limit)
         )
         ranked = sorted(rows, key=lambda row: -sum(word in row.place.casefold() for word in words))
         return [_record(row) for row in ranked[:limit]]

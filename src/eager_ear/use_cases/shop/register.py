@@ -10,7 +10,7 @@ from eager_ear.core.curves import profile_of
 from eager_ear.core.signals.sound import LevelAtSpeed, levels_at_speeds
 from eager_ear.store import JobRecord, MachineRecord, UnitOfWork
 
-MOST_SUGGESTED, MOST_LISTED = 6, 100
+MOST_SUGGESTED, MOST_LISTED = 6, 24
 
 
 @dataclass(frozen=True, kw_only=True)
