@@ -3745,10 +3745,15 @@ export interface components {
             platform_notes: string[];
             column_with: components["schemas"]["BesideIt"] | null;
         };
-        /** MachinesOut */
+        /**
+         * MachinesOut
+         * @description most : so many are listed at once.
+         */
         MachinesOut: {
             /** Machines */
             machines: components["schemas"]["MachineOut"][];
+            /** Most */
+            most: number;
         };
         /** MadeSafeBody */
         MadeSafeBody: {

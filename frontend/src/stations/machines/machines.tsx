@@ -7,9 +7,6 @@ import { Fetching } from "../../ui/fetching";
 import { TextField } from "../../ui/field";
 import { machineWords } from "./machine-words";
 
-/** So many are listed at once. */
-const MOST_LISTED = 24;
-
 /** The register: every machine once, last visited first. */
 export function Machines() {
   const [q, setQ] = useState("");
@@ -37,8 +34,8 @@ export function Machines() {
           {q.trim() === "" ? "None yet. A first job brings one." : "No machine of which a visit holds all these words."}
         </p>
       ) : null}
-      {machines.length >= MOST_LISTED ? (
-        <p className="pb-3 text-ink-soft">The {MOST_LISTED} that were met last. Others are found by a word.</p>
+      {register.data && machines.length >= register.data.most ? (
+        <p className="pb-3 text-ink-soft">The {register.data.most} that were met last. Others are found by a word.</p>
       ) : null}
       <ul className="grid gap-3 md:grid-cols-2">
         {machines.map((machine) => (

@@ -2,9 +2,8 @@
 
 Over windows of a dozen turns Rayleigh's test (Mardia & Jupp, Directional Statistics, section 6.3) asks whether the
 angles of single impacts, or twice the angles, gather: m impacts a turn gather at the m-th multiple and at none below.
-Impacts too weak to be counted one by one show
-in the ranks of the level over the turn (angle_ranks). Noise that swells once a turn passes both, but not for a narrow
-peak.
+Impacts too weak to be counted one by one show in the ranks of the level over the turn (angle_ranks). Noise that swells
+once a turn passes both, but not for a narrow peak.
 """
 
 from __future__ import annotations

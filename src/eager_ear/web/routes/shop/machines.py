@@ -10,7 +10,7 @@ from fastapi.responses import StreamingResponse
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.shop.machine_data import export_machine, forget_machine, merge_machines
 from eager_ear.use_cases.shop.platform import platform_of
-from eager_ear.use_cases.shop.register import known_machine, machines_found, machines_like, spins_of
+from eager_ear.use_cases.shop.register import MOST_LISTED, known_machine, machines_found, machines_like, spins_of
 from eager_ear.web.actor import Acting
 from eager_ear.web.files_out import ZIP, zip_answer
 from eager_ear.web.schemas.shop.machines import ForgetIn, MachineOut, MachinesOut, MergeIn, PlatformOut, SpinsOut
@@ -27,7 +27,7 @@ def machines(
     choose from; the last changed ones without either."""
     with UnitOfWork(state.database) as work:
         found = machines_found(work, looked_for=q) if q.strip() else machines_like(work, place=place)
-        return MachinesOut(machines=[MachineOut.of(known) for known in found])
+        return MachinesOut(machines=[MachineOut.of(known) for known in found], most=MOST_LISTED)
 
 
 @router.get("/machines/{machine_id}")

@@ -121,7 +121,7 @@ async def head(
     if found is not None and not found.is_here and found.received_bytes == found.total_bytes:
         # It came whole, and nobody was left to look it over: what is of no use comes again, to be told so.
         async with state.looking:
-            with contextlib.suppress(FileProblem):
+            with contextlib.suppress(FileProblem, NotFound):
                 await run_in_threadpool(look_over, state.database, attachment_id)
         found = await run_in_threadpool(so_far)
     total = found.total_bytes if found is not None else (upload_length or 0)

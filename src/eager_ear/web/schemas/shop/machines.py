@@ -66,7 +66,10 @@ class SpinsOut(BaseModel):
 
 
 class MachinesOut(BaseModel):
+    """most : so many are listed at once."""
+
     machines: list[MachineOut]
+    most: int
 
 
 class AlikeOut(BaseModel):
