@@ -23,7 +23,7 @@ export function Machines() {
         <TextField
           label="Look for"
           type="search"
-          placeholder="place, person, kind, what was wrong, a word of a note"
+          placeholder="place, person, kind, a word of a note"
           value={q}
           onChange={setQ}
         />
