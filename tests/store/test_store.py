@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
@@ -17,6 +18,19 @@ from eager_ear.store import Conflict, Database, JobRecord, JobSummary, NotFound,
 from eager_ear.store.tables import Base
 
 NOW = datetime(2026, 3, 4, 5, 6, 7, 123456, tzinfo=UTC)
+
+SUMMARY = JobSummary(
+    place="Weir house",
+    layout="top_splined",
+    check_count=2,
+    recording_count=1,
+    bridged=True,
+    closed=None,
+    rings_at=NOW + timedelta(minutes=20),
+    due_on=NOW.date(),
+    waits_for="restoring",
+    part_on=None,
+)
 
 
 def new_job(work: UnitOfWork) -> JobRecord:
@@ -145,25 +159,13 @@ def test_missing_rows_are_named(database: Database) -> None:
 
 
 def test_lists_show_what_was_last_written(database: Database) -> None:
-    summary = JobSummary(
-        place="Weir house",
-        layout="top_splined",
-        check_count=2,
-        recording_count=1,
-        bridged=True,
-        closed=None,
-        rings_at=NOW + timedelta(minutes=20),
-        due_on=NOW.date(),
-        waits_for="restoring",
-        part_on=None,
-    )
     with UnitOfWork(database) as work:
         old, new = new_job(work), new_job(work)
-        work.jobs.show(old.id, summary, words=" Weir house it shakes")
+        work.jobs.show(old.id, SUMMARY, words=" Weir house it shakes")
         work.jobs.wrote(old.id, last_seq=3, now=NOW + timedelta(hours=1))
     with UnitOfWork(database) as work:
         assert [job.uuid for job in work.jobs.newest(limit=9)] == [old.uuid, new.uuid]
-        assert work.jobs.get(old.uuid).summary == summary
+        assert work.jobs.get(old.uuid).summary == SUMMARY
         assert [job.uuid for job in work.jobs.of_layout("top_splined", limit=9)] == [old.uuid]
         assert work.jobs.revisions([old.uuid, new.uuid]) == {old.uuid: 1, new.uuid: 0}
 
@@ -196,3 +198,23 @@ def test_notes_on_a_platform_are_read_across_visits(database: Database) -> None:
     with UnitOfWork(database) as work:
         told = [text for _, text in work.entries.notes_about([one.id, other.id], about="platform")]
     assert told == ["Hub comes in two kinds.", "Hub comes in three kinds."]
+
+
+@pytest.mark.parametrize("every", [1, 3, 30, 90])
+def test_words_are_found_however_common_they_are_the_newest_first(database: Database, every: int) -> None:
+    visits = 120
+    with UnitOfWork(database) as work:
+        for number in range(visits):
+            job = new_job(work)
+            summary = replace(SUMMARY, place=f"Weir {number}")
+            work.jobs.show(job.id, summary, words=f" weir {'osier' if number % every == 0 else 'withy'}")
+            work.jobs.wrote(job.id, last_seq=1, now=NOW + timedelta(minutes=number))
+    held = [f"Weir {number}" for number in reversed(range(visits)) if number % every == 0]
+    with UnitOfWork(database) as work:
+        page = work.jobs.newest(limit=2, looked_for="osi")
+        assert [job.summary.place for job in page] == held[:2]
+        last = page[-1]
+        further = work.jobs.newest(limit=2, looked_for="osi", before=(last.changed_at, last.id))
+        assert [job.summary.place for job in further] == held[2:4]
+        assert work.jobs.machines_visited("osier weir", limit=2) == [job.machine_id for job in page]
+        assert work.jobs.machines_visited("osier boatyard", limit=2) == work.jobs.machines_visited(" ", limit=2) == []

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from eager_ear.core.errors import BadField, UnknownCode
 from eager_ear.core.repair import VARIANTS, Fit, Need, Path, Repair, Setting, Step
@@ -99,6 +100,12 @@ def make_plan(paths: Sequence[Path], *, setting: Setting, repair: Repair, factor
     NoSuchWay
         Something that the setting rules out, such as tipping a machine below a dryer.
     """
+    return _planned(tuple(paths), setting, repair, factor)
+
+
+# The same few repairs are asked for again and again while somebody counts them up or works at them.
+@lru_cache(maxsize=2048)
+def _planned(paths: tuple[Path, ...], setting: Setting, repair: Repair, factor: float) -> Plan:
     ground = Ground(repair, setting)
     off, fit, on = _parts_of(paths, ground)
     planned = (*off, *fit, *on)

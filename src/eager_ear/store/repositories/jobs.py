@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 import string
 from collections.abc import Sequence
@@ -10,7 +11,7 @@ from datetime import datetime
 
 from sqlalchemy import Select, delete, false, func, or_, select, true, update
 from sqlalchemy.dialects.mysql import match
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from eager_ear.core.visit.waiting import ENDED, WAITS
 from eager_ear.store.errors import NotFound
@@ -29,6 +30,9 @@ NOT_INDEXED = frozenset(STOPWORDS.split())
 NUMBER = "nr"
 # So many pages of the newest are read for words: a word that one job in so many holds fills a page.
 NEAR_PAGES = 20
+# Where a part of a page was found there, so many times as far at most is worth reading on, and a half more than that
+# part promises.
+FAR_TIMES, MORE = 8, 1.5
 
 
 class Jobs:
@@ -112,29 +116,48 @@ class Jobs:
         words = re.findall(r"\w+", looked_for)[:MOST_WORDS]
         if not words:
             return [_record(row) for row in self._session.scalars(asked.limit(limit))]
-        return [_record(row) for row in self._with_words(words, asked, limit=limit)]
+        ids = self._with_words(words, asked, limit=limit)
+        rows = {row.id: row for row in self._session.scalars(select(JobRow).where(JobRow.id.in_(ids)))}
+        return [_record(rows[job_id]) for job_id in ids]
 
-    def _with_words(self, words: Sequence[str], asked: Select[JobRow], *, limit: int) -> list[JobRow]:
-        """Those that hold all the words, each as the beginning of one.
+    def machines_visited(self, looked_for: str, *, limit: int) -> list[int]:
+        """Ids of machines whose visits hold all these words, as `newest` looks for them; last visited first."""
+        words = re.findall(r"\w+", looked_for)[:MOST_WORDS]
+        if not words:
+            return []
+        newest_first = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
+        ids = self._with_words(words, newest_first, limit=limit)
+        rows = self._session.execute(select(JobRow.id, JobRow.machine_id).where(JobRow.id.in_(ids)))
+        machines = {row.id: row.machine_id for row in rows}
+        return list(dict.fromkeys(machines[job_id] for job_id in ids))
 
-        What many jobs hold is found among the newest, read one by one; what few hold, by the index. An index alone
-        would fetch and sort all that hold a common word. Words that it does not keep, alone, are looked for among the
-        newest only.
+    def _with_words(self, words: Sequence[str], asked: Select[JobRow], *, limit: int) -> list[int]:
+        """The ids of those that hold all the words, each as the beginning of one.
+
+        What many jobs hold is found among the newest, read one by one, as many as the share of them that held it asks
+        for; what few hold, by the index. An index alone would fetch and sort all that hold a common word. Words that it
+        does not keep, alone, are looked for among the newest only.
         """
         indexed = [word for word in words if len(_kept_as(word)) >= SHORTEST_WORD and word.lower() not in NOT_INDEXED]
         # A number is one of many: the newest hardly ever fill a page with it.
         if not indexed or not any(word[0] in string.digits for word in words):
-            near = asked.limit(NEAR_PAGES * limit).subquery()
-            job = aliased(JobRow, near)
-            beginnings = [job.words.contains(f" {_kept_as(word)}", autoescape=True) for word in words]
-            newest_first = (job.changed_at.desc(), job.id.desc())
-            found = list(self._session.scalars(select(job).where(*beginnings).order_by(*newest_first).limit(limit)))
+            found = self._among_newest(words, asked, pages=NEAR_PAGES, limit=limit)
+            if limit / FAR_TIMES <= len(found) < limit:
+                pages = math.ceil(MORE * NEAR_PAGES * limit / len(found))
+                found = self._among_newest(words, asked, pages=pages, limit=limit)
             if len(found) == limit or not indexed:
                 return found
         against = " ".join(f"+{_kept_as(word)}*" for word in indexed)
         others = [JobRow.words.contains(f" {word}", autoescape=True) for word in words if word not in indexed]
         held = match(JobRow.__table__.c.words, against=against).in_boolean_mode()
-        return list(self._session.scalars(asked.where(held, *others).limit(limit)))
+        return list(self._session.scalars(asked.with_only_columns(JobRow.id).where(held, *others).limit(limit)))
+
+    def _among_newest(self, words: Sequence[str], asked: Select[JobRow], *, pages: int, limit: int) -> list[int]:
+        last = asked.with_only_columns(JobRow.changed_at).offset(pages * limit - 1).limit(1)
+        edge = self._session.scalar(last)
+        near = asked.where(JobRow.changed_at >= edge) if edge is not None else asked
+        beginnings = [JobRow.words.contains(f" {_kept_as(word)}", autoescape=True) for word in words]
+        return list(self._session.scalars(near.with_only_columns(JobRow.id).where(*beginnings).limit(limit)))
 
     def waiting(self) -> dict[str, int]:
         """How many jobs wait for what. Those that have ended are not counted: in the end that is nearly all."""

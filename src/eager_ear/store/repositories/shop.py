@@ -18,20 +18,30 @@ ONLY = 1
 class Shops:
     def __init__(self, session: Session) -> None:
         self._session = session
+        # The session forgets a row that nobody holds and would read it anew each time; nothing was settled yet where
+        # it was asked for and is not there.
+        self._row: ShopRow | None = None
+        self._asked = False
 
     def settings(self) -> dict[str, Any]:
         """Settings that were changed, by name."""
-        row = self._session.get(ShopRow, ONLY)
+        row = self._here()
         return dict(row.settings) if row is not None else {}
 
     def settle(self, settings: Mapping[str, Any], *, now: datetime) -> None:
         """Keep the settings."""
-        row = self._session.get(ShopRow, ONLY)
+        row = self._here()
         if row is None:
-            row = ShopRow(id=ONLY)
+            row = self._row = ShopRow(id=ONLY)
             self._session.add(row)
         row.settings, row.changed_at = dict(settings), now
         self._session.flush()
+
+    def _here(self) -> ShopRow | None:
+        if not self._asked:
+            self._asked = True
+            self._row = self._session.get(ShopRow, ONLY)
+        return self._row
 
     def prices_for(self, platforms: Sequence[str]) -> dict[str, PriceRecord]:
         """The price of each part by its code, for the first of these platforms that it was said for."""

@@ -23,6 +23,7 @@ from eager_ear.core.cost import (
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import InputError
 from eager_ear.core.fields import Number
+from eager_ear.core.machine import Machine
 from eager_ear.core.repair import Path
 from eager_ear.core.stock import HoursRun, Taken, hours_run, make_stock_offer
 from eager_ear.core.visit import Visit
@@ -40,16 +41,15 @@ MOST_USED = 100
 class Offered:
     """An offer, and from where its faults come: the call, or what the technician called.
 
-    used : parts on the shelf that came off a machine of this layout
     run : hours that this machine has run, by how much it washed
     """
 
+    machine: Machine
     offer: Offer
     shop: Shop
     faults: tuple[str, ...]
     chances: Mapping[str, float]
     called: bool
-    used: tuple[UsedPartRecord, ...]
     run: tuple[HoursRun, ...]
 
 
@@ -104,14 +104,19 @@ def offer_for(
         else make_stock_offer(question, taken, shop=shop, prices=prices, repair=knowledge.repair)
     )
     return Offered(
+        machine=question.machine,
         offer=offer,
         shop=shop,
         faults=question.faults,
         chances=chances,
         called=called is not None,
-        used=tuple(work.used_parts.on_the_shelf(limit=MOST_USED, layout=question.machine.layout)),
         run=hours_run(question.machine.age_years, use=knowledge.repair.stock.use),
     )
+
+
+def used_parts_for(work: UnitOfWork, machine: Machine) -> list[UsedPartRecord]:
+    """Parts on the shelf that came off a machine of this one's layout."""
+    return work.used_parts.on_the_shelf(limit=MOST_USED, layout=machine.layout)
 
 
 def also_for(

@@ -53,8 +53,7 @@ def machines_found(work: UnitOfWork, *, looked_for: str) -> list[KnownMachine]:
 
 
 def _visited(work: UnitOfWork, looked_for: str, *, limit: int) -> list[MachineRecord]:
-    visits = work.jobs.newest(limit=limit, looked_for=looked_for)
-    return work.machines.by_ids(list(dict.fromkeys(job.machine_id for job in visits)))
+    return work.machines.by_ids(work.jobs.machines_visited(looked_for, limit=limit))
 
 
 def _real(work: UnitOfWork, found: Sequence[MachineRecord]) -> list[KnownMachine]:

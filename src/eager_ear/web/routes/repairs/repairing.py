@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query
 
 from eager_ear.store import UnitOfWork
 from eager_ear.use_cases.diagnosis.deciding import decision_for, what_if
-from eager_ear.use_cases.repairs.offering import offer_for
+from eager_ear.use_cases.repairs.offering import offer_for, used_parts_for
 from eager_ear.use_cases.repairs.proving import Proving, proof_for
 from eager_ear.use_cases.repairs.stripping import strip_for
 from eager_ear.web.actor import Acting
@@ -55,7 +55,8 @@ def tried_offer(job_id: str, body: OfferIn, state: State) -> OfferOut:
     with UnitOfWork(state.database) as work:
         job = work.jobs.get(job_id)
         offered = offer_for(work, job, knowledge=state.knowledge, faults=tuple(body.faults), changes=body.tried)
-    return OfferOut.of(offered, repair=state.knowledge.repair)
+        used = used_parts_for(work, offered.machine)
+    return OfferOut.of(offered, used=used, repair=state.knowledge.repair)
 
 
 @router.get("/jobs/{job_id}/strip")

@@ -78,7 +78,7 @@ class OfferOut(BaseModel):
     schools: list[SchoolOut]
 
     @classmethod
-    def of(cls, offered: Offered, *, repair: Repair) -> OfferOut:
+    def of(cls, offered: Offered, *, used: Sequence[UsedPartRecord], repair: Repair) -> OfferOut:
         return cls(
             offer=offered.offer,
             faults=list(offered.faults),
@@ -86,7 +86,7 @@ class OfferOut(BaseModel):
             valid_days=offered.shop.valid_days,
             currency=offered.shop.currency,
             digits=digits_of(offered.shop.currency),
-            used=[UsedPartOut.told(part, repair=repair) for part in offered.used],
+            used=[UsedPartOut.told(part, repair=repair) for part in used],
             used_part_percent=offered.shop.used_part_percent,
             run=list(offered.run),
             schools=[
