@@ -146,14 +146,6 @@ def api(server: RunningServer) -> Iterator[httpx.Client]:
         yield client
 
 
-@pytest.fixture
-def second_server(mariadb_url: str) -> Iterator[RunningServer]:
-    """Another one, which shares nothing with the first."""
-    running = RunningServer(fresh_database(mariadb_url))
-    yield running
-    running.stop()
-
-
 @functools.cache
 def _simulated(folder: Path, layout: str, fault: str, seed: int, strength: float | None) -> SimulatedCase:
     """Made once by whichever process needs it first; the others read it."""

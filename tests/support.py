@@ -62,15 +62,17 @@ class RunningServer:
             "EAGER_EAR_INTERFACE": str(ROOT / "frontend" / "dist"),
             "EAGER_EAR_UPLOAD_LIMIT_MB": str(upload_limit_mb),
         }
+        self._kept = (
+            a_worker(database_url),
+            KeptProcess("the server", ["eager_ear.web.serve", "--port", str(self.port)], self._environment),
+        )
         self.start()
 
     def start(self) -> None:
-        self._kept = (
-            a_worker(self._environment["EAGER_EAR_DATABASE_URL"]),
-            KeptProcess("the server", ["eager_ear.web.serve", "--port", str(self.port)], self._environment),
-        )
+        """Whatever of it does not run."""
         for kept in self._kept:
-            kept.begin()
+            if not kept.runs():
+                kept.begin()
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
             if not all(kept.runs() for kept in self._kept):
@@ -111,9 +113,7 @@ class RunningServer:
 
     def reset(self) -> None:
         """As new: running, and without any data."""
-        if not all(kept.runs() for kept in self._kept):
-            self.stop()
-            self.start()
+        self.start()
         empty(self.database_url)
 
     def stop(self) -> None:

@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import socket
+import threading
+from collections.abc import Iterator
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
 
 import httpx
 import pytest
@@ -107,11 +113,21 @@ def test_what_is_no_file_may_not_be_large(api: httpx.Client) -> None:
     assert "MB" in counted.json()["message"]
 
 
-def test_a_real_page_of_another_origin_plants_nothing(server: RunningServer, second_server: RunningServer) -> None:
-    with httpx.Client(base_url=server.url) as api, chromium() as browser:
+@contextlib.contextmanager
+def page_of_another_origin(folder: Path) -> Iterator[str]:
+    (folder / "index.html").write_text("<title>Somebody else's</title>")
+    serving = ThreadingHTTPServer(("127.0.0.1", 0), partial(SimpleHTTPRequestHandler, directory=str(folder)))
+    threading.Thread(target=serving.serve_forever, daemon=True).start()
+    yield f"http://127.0.0.1:{serving.server_port}/"
+    serving.shutdown()
+    serving.server_close()
+
+
+def test_a_real_page_of_another_origin_plants_nothing(server: RunningServer, tmp_path: Path) -> None:
+    with page_of_another_origin(tmp_path) as elsewhere, httpx.Client(base_url=server.url) as api, chromium() as browser:
         page = browser.new_page()
         job = new_job(api)
-        page.goto(f"{second_server.url}/api/health")
+        page.goto(elsewhere)
         said = page.evaluate(
             """async ([url, job]) => {
                 const send = (path, options) => fetch(url + path, options).then(() => "answered", () => "kept out");

@@ -50,23 +50,47 @@ def are_new(now: set[int], old: set[int]) -> bool:
     return len(now) == len(old) and not now & old
 
 
-@pytest.fixture
-def product() -> Iterator[tuple[subprocess.Popen[bytes], str, Path]]:
+class Product:
     """The whole of it as `serve` runs it, from a folder of its own."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder, port = folder, free_port()
+        self.url = f"http://127.0.0.1:{port}"
+        self._words = [sys.executable, "-m", "eager_ear.cli", "serve", "--port", str(port)]
+        interface = str(ROOT / "frontend/dist")
+        self._environment = {**os.environ, "EAGER_EAR_HOME": str(folder), "EAGER_EAR_INTERFACE": interface}
+        self._environment["EAGER_EAR_SIGN_IN"] = "nobody"
+        self._environment.pop("EAGER_EAR_DATABASE_URL", None)
+        self.running: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> subprocess.Popen[bytes]:
+        """Unless it runs."""
+        if self.running is None or self.running.poll() is not None:
+            self.running = subprocess.Popen(self._words, env=self._environment, stdout=subprocess.DEVNULL)
+            until(lambda: httpx.get(f"{self.url}/api/health").is_success or None)
+        return self.running
+
+    def stop(self) -> None:
+        if self.running is not None and self.running.poll() is None:
+            self.running.send_signal(signal.SIGTERM)
+            self.running.wait(60)
+        PrivateMariaDb(self.folder / "db").stop()
+
+
+@pytest.fixture(scope="module")
+def house() -> Iterator[Product]:
     with tempfile.TemporaryDirectory(prefix="ee-", dir="/tmp", ignore_cleanup_errors=True) as scratch:
-        folder, port = Path(scratch), free_port()
+        folder = Path(scratch)
         folder.chmod(0o711)
-        environment = {**os.environ, "EAGER_EAR_HOME": str(folder), "EAGER_EAR_INTERFACE": str(ROOT / "frontend/dist")}
-        environment["EAGER_EAR_SIGN_IN"] = "nobody"
-        environment.pop("EAGER_EAR_DATABASE_URL", None)
-        words = [sys.executable, "-m", "eager_ear.cli", "serve", "--port", str(port)]
-        running = subprocess.Popen(words, env=environment, stdout=subprocess.DEVNULL)
-        url = f"http://127.0.0.1:{port}"
-        until(lambda: httpx.get(f"{url}/api/health").is_success or None)
-        yield running, url, folder
-        running.send_signal(signal.SIGTERM)
-        running.wait(60)
-        PrivateMariaDb(folder / "db").stop()
+        made = Product(folder)
+        yield made
+        made.stop()
+
+
+@pytest.fixture
+def product(house: Product) -> tuple[subprocess.Popen[bytes], str, Path]:
+    """It runs, whatever became of it before."""
+    return house.start(), house.url, house.folder
 
 
 def test_whatever_is_killed_comes_back_and_nothing_is_lost(product: tuple[subprocess.Popen[bytes], str, Path]) -> None:

@@ -16,41 +16,53 @@ from eager_ear.host.running.status import LOGS, look, note_ended, note_serving, 
 from eager_ear.store import Database
 from tests.conftest import fresh_database
 from tests.diaries import machine
-from tests.support import RunningServer
+from tests.support import RunningServer, until
 from tests.web.visits import open_job
 
 
-@pytest.fixture
-def logged(mariadb_url: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[RunningServer]:
-    monkeypatch.setenv("EAGER_EAR_LOGS", str(tmp_path / LOGS))
-    running = RunningServer(fresh_database(mariadb_url))
+@pytest.fixture(scope="module")
+def logs(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return tmp_path_factory.mktemp("logs")
+
+
+@pytest.fixture(scope="module")
+def logged(mariadb_url: str, logs: Path) -> Iterator[RunningServer]:
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setenv("EAGER_EAR_LOGS", str(logs))
+        running = RunningServer(fresh_database(mariadb_url))
     yield running
     running.stop()
 
 
-def events(folder: Path) -> list[dict[str, Any]]:
-    return [json.loads(line) for line in (folder / LOGS / "server.jsonl").read_text().splitlines()]
+def events(folder: Path, *, of_request: str, event: str) -> list[dict[str, Any]]:
+    """Those of one request, once that one is among them: they are written after the answer."""
+
+    def told() -> list[dict[str, Any]] | None:
+        lines = (folder / "server.jsonl").read_text().splitlines()
+        found = [e for line in lines if (e := json.loads(line)).get("request") == of_request]
+        return found if any(e["event"] == event for e in found) else None
+
+    return until(told)
 
 
-def test_a_request_is_found_in_the_log_by_the_number_of_its_answer(logged: RunningServer, tmp_path: Path) -> None:
+def test_a_request_is_found_in_the_log_by_the_number_of_its_answer(logged: RunningServer, logs: Path) -> None:
     with httpx.Client(base_url=logged.url, timeout=60) as api:
         job = open_job(api, machine("Heron island"))
         found = api.get("/api/jobs", params={"q": "heron"})
         missing = api.get("/api/jobs/nowhere")
-    logged.stop()  # what is logged after the answer has come is written by then
-    by_number = {e["request"]: e for e in events(tmp_path) if e["event"] == "answered"}
-    told = by_number[found.headers["x-request-id"]]
+    [told] = events(logs, of_request=found.headers["x-request-id"], event="answered")
     assert (told["method"], told["path"], told["status"], told["level"]) == ("GET", "/api/jobs", 200, "info")
     assert told["bytes"] == len(found.content)
     assert told["ms"] > 0
     assert datetime.fromisoformat(told["at"]).tzinfo is not None
-    assert by_number[missing.headers["x-request-id"]]["status"] == 404
-    text = (tmp_path / LOGS / "server.jsonl").read_text().lower()
+    [lost] = events(logs, of_request=missing.headers["x-request-id"], event="answered")
+    assert lost["status"] == 404
+    text = (logs / "server.jsonl").read_text().lower()
     assert "heron" not in text
     assert job
 
 
-def test_a_failure_tells_its_number_and_the_log_tells_why(logged: RunningServer, tmp_path: Path) -> None:
+def test_a_failure_tells_its_number_and_the_log_tells_why(logged: RunningServer, logs: Path) -> None:
     database = Database(logged.database_url)
     with database.engine.begin() as connection:
         connection.exec_driver_sql("INSERT INTO shop (id, settings, changed_at) VALUES (1, '[1]', NOW())")
@@ -61,9 +73,8 @@ def test_a_failure_tells_its_number_and_the_log_tells_why(logged: RunningServer,
     number = failed.headers["x-request-id"]
     assert number in failed.json()["message"]
     assert "Traceback" not in failed.text
-    logged.stop()  # what is logged after the answer has come is written by then
-    why = [e for e in events(tmp_path) if e.get("request") == number and e["level"] == "error"]
-    assert "Traceback" in why[0]["exception"]
+    [why] = [e for e in events(logs, of_request=number, event="failed") if e["level"] == "error"]
+    assert "Traceback" in why["exception"]
 
 
 def test_status_says_what_runs_what_is_kept_and_what_went_wrong(

@@ -5,9 +5,6 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from alembic.util.exc import CommandError
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import make_url
 from sqlalchemy.exc import DBAPIError
@@ -62,6 +59,11 @@ def _speak_utc(connection: object, _: object) -> None:
 
 def migrate(database: Database, *, revision: str = "head") -> None:
     """Bring the schema to the newest version, or to that revision. Raises DatabaseUnreachable, UnsuitableDatabase."""
+    # What migrates takes a third of a second to load, and only whoever starts the house needs it.
+    from alembic import command
+    from alembic.config import Config
+    from alembic.util.exc import CommandError
+
     _require_suitable(database)
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))

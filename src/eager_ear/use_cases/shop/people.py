@@ -6,6 +6,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 from typing import ClassVar
 
 from argon2 import PasswordHasher
@@ -28,8 +29,6 @@ from eager_ear.use_cases.clock import now_utc
 
 # Argon2id with 19 MiB and two passes (OWASP Password Storage Cheat Sheet): a phone's owner waits a tenth of a second.
 HASHER = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)
-# What a name that nobody has is held against, so that both take as long.
-NOBODY = HASHER.hash(secrets.token_urlsafe(16))
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 CODE_LENGTH = 16
 # How often a device's being there is written down.
@@ -82,10 +81,17 @@ class Entered:
 
 def sign_in(database: Database, *, name: str, password: str, device: str) -> Entered:
     """Raises WrongPassword, LockedOut."""
+    _nobodys()
     told = in_unit(database, lambda work: _tried(work, name=name, password=password, device=device))
     if isinstance(told, InputError):
         raise told
     return told
+
+
+@cache
+def _nobodys() -> str:
+    """What a name that nobody has is held against, so that both take as long."""
+    return HASHER.hash(secrets.token_urlsafe(16))
 
 
 def _tried(work: UnitOfWork, *, name: str, password: str, device: str) -> Entered | InputError:
@@ -93,7 +99,7 @@ def _tried(work: UnitOfWork, *, name: str, password: str, device: str) -> Entere
     now = now_utc()
     person = work.people.find(" ".join(name.split())[:80], hold=True)
     if person is None or person.disabled:
-        _matches(NOBODY, password)
+        _matches(_nobodys(), password)
         return WrongPassword()
     if person.locked_until is not None and person.locked_until > now:
         return LockedOut(seconds=round((person.locked_until - now).total_seconds()))

@@ -24,6 +24,9 @@ from eager_ear.use_cases.visits.pen import Refused, Taken
 from eager_ear.web.schemas.base import Strict
 from eager_ear.web.schemas.visits.jobs import JobOut
 
+# Nothing is read by these models, they only tell their schema: what reads by them is never built.
+STRICT = ConfigDict(extra="forbid", defer_build=True)
+
 
 def _camel(code: str) -> str:
     return "".join(part.capitalize() for part in code.split("_"))
@@ -60,7 +63,7 @@ def _model(name: str, record: Record) -> type[BaseModel]:
             annotation if needed else annotation | None,
             Field(default, alias=key) if attribute != key else default,
         )
-    made: type[BaseModel] = create_model(name, __config__=ConfigDict(extra="forbid"), **fields)
+    made: type[BaseModel] = create_model(name, __config__=STRICT, **fields)
     return made
 
 
@@ -78,10 +81,9 @@ def _check_model(check: Check) -> type[BaseModel]:
     """A check's code with its values, so that knowing the one narrows the other."""
     name = f"{_camel(check.code)}Check"
     values: dict[str, Any] = {spec.name: (_value_type(spec) | None, None) for spec in check.values}
-    strict = ConfigDict(extra="forbid")
-    inner = create_model(f"{_camel(check.code)}Values", __config__=strict, **values)
+    inner = create_model(f"{_camel(check.code)}Values", __config__=STRICT, **values)
     made: type[BaseModel] = create_model(
-        name, __config__=strict, check=(_literal((check.code,)), ...), values=(inner, ...)
+        name, __config__=STRICT, check=(_literal((check.code,)), ...), values=(inner, ...)
     )
     return made
 
@@ -89,7 +91,7 @@ def _check_model(check: Check) -> type[BaseModel]:
 def _entry_model(kind: str, body: Any) -> type[BaseModel]:
     made: type[BaseModel] = create_model(
         f"{_camel(kind)}Entry",
-        __config__=ConfigDict(extra="forbid"),
+        __config__=STRICT,
         id=(str, ...),
         kind=(_literal((kind,)), ...),
         made_at=(datetime, ...),
