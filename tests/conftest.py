@@ -30,6 +30,7 @@ _numbers = count(1)
 
 # What simulates machines in numbers, drives a browser, starts the whole product or tries hundreds of odd files: left
 # out of a quick look.
+HERE = Path(__file__).parent
 SLOW = ("browser/", "verify/", "faults/", "core/simulate/", "core/live/", "web/", "host/")
 SLOW_FILES = (
     "test_belt_pluck",
@@ -42,9 +43,18 @@ SLOW_FILES = (
 )
 
 
+def is_slow(path: Path) -> bool:
+    return path.is_relative_to(HERE) and (f"{path.relative_to(HERE)}/".startswith(SLOW) or path.stem in SLOW_FILES)
+
+
+def pytest_ignore_collect(collection_path: Path, config: pytest.Config) -> bool | None:
+    """In a quick look what is slow is not even read."""
+    return True if config.option.markexpr == "not slow" and is_slow(collection_path) else None
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
-        if item.nodeid.removeprefix("tests/").startswith(SLOW) or any(name in item.nodeid for name in SLOW_FILES):
+        if is_slow(item.path):
             item.add_marker(pytest.mark.slow)
 
 
