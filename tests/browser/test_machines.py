@@ -43,3 +43,13 @@ def test_a_machine_is_found_by_what_its_visits_say(phone: Page, api: httpx.Clien
         expect(listed).to_contain_text(place)
     phone.get_by_label("Look for").fill("heron")
     expect(phone.get_by_text("No machine of which a visit holds")).to_be_visible()
+
+    phone.context.set_offline(True)
+    phone.get_by_label("Look for").fill("weir splined")
+    expect(phone.get_by_text("only the machines that this device knows")).to_be_visible()
+    expect(phone.get_by_text("No machine of which a visit holds")).to_be_visible()
+    phone.get_by_label("Look for").fill("weir coupler")
+    expect(listed).to_have_count(1)
+    expect(listed).to_contain_text("Weir cottage 7")
+    phone.context.set_offline(False)
+    expect(phone.get_by_text("only the machines that this device knows")).to_have_count(0)

@@ -7,6 +7,7 @@ import { isBusy, keys, useBoard, useCatalogue } from "../../api/queries";
 import { useFound, type Wish } from "../../api/found";
 import { upload, withQuery } from "../../api/upload";
 import { percent, when, words } from "../../lib/format";
+import { useSettled } from "../../lib/looking-for";
 import { leftOf, useNow } from "../../lib/now";
 import { WaitLine } from "../../marks/line/wait-line";
 import { Button, ButtonLink } from "../../ui/button";
@@ -15,10 +16,7 @@ import { ChoiceField, TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";
 import { adviceShape } from "./advice";
 import { type Group, groups, type Wait, WAITS, wantsAHand } from "./groups";
-import { matches, useSettled } from "./looking";
-
-// So long after the last letter it is looked for.
-const SETTLE_MS = 250;
+import { matches } from "./looking";
 
 export function Board() {
   const board = useBoard();
@@ -123,7 +121,7 @@ function LookFor({
 
 /** What was looked for, a page at a time; without a signal, what this device knows of it. */
 function Found({ wish, here }: { wish: Wish; here: readonly JobShort[] }) {
-  const settled = useSettled(wish, SETTLE_MS);
+  const settled = useSettled(wish);
   const found = useFound(settled);
   const pages = found.data?.pages ?? [];
   // Paused: asked again once there is a signal.

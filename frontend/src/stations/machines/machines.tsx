@@ -1,7 +1,8 @@
-import { useDeferredValue, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 
 import { useCatalogue, useRegister } from "../../api/queries";
+import { holdsAll, useSettled } from "../../lib/looking-for";
 import { ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";
 import { TextField } from "../../ui/field";
@@ -10,9 +11,15 @@ import { machineWords } from "./machine-words";
 /** The register: every machine once, last visited first. */
 export function Machines() {
   const [q, setQ] = useState("");
-  const register = useRegister(useDeferredValue(q));
+  const found = useRegister(useSettled(q));
+  const newest = useRegister("");
   const catalogue = useCatalogue();
-  const machines = register.data?.machines ?? [];
+  // Paused: asked again once there is a signal.
+  const cut = q.trim() !== "" && (found.isError || found.fetchStatus === "paused");
+  const register = cut ? newest : found;
+  const machines = (register.data?.machines ?? []).filter(
+    (machine) => !cut || holdsAll(`${machine.place} ${machineWords(machine.facts, catalogue.data)}`, q),
+  );
   return (
     <main className="pt-6">
       <div className="flex flex-wrap items-center justify-between gap-4 pb-5">
@@ -28,13 +35,14 @@ export function Machines() {
           onChange={setQ}
         />
       </search>
+      {cut ? <p className="pb-3">No signal: only the machines that this device knows are looked through.</p> : null}
       {register.data ? null : <Fetching what="the register" failed={register.isError} />}
       {register.data && machines.length === 0 ? (
         <p className="sheet p-6">
           {q.trim() === "" ? "None yet. A first job brings one." : "No machine of which a visit holds all these words."}
         </p>
       ) : null}
-      {register.data && machines.length >= register.data.most ? (
+      {register.data && !cut && machines.length >= register.data.most ? (
         <p className="pb-3 text-ink-soft">The {register.data.most} that were met last. Others are found by a word.</p>
       ) : null}
       <ul className="grid gap-3 md:grid-cols-2">
