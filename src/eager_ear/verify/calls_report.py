@@ -40,9 +40,9 @@ METHOD = """
 - **Recordings alone**: of these draws half are made with slow or single sensors, in rooms with talk and neighbours; the
   damping is measured in one run-up of eight, loose hoses are told from noise in one of four, and a support that came
   off its seat shakes the cabinet no otherwise than worn ones do. What is heard leaves "nothing wrong", which is what
-  three visits of ten are, in the lead. A forest of decision trees that was shown every measured number of 690 such visits,
-  and another sixty made from their curves, named no more of them right on visits that it had not seen (decision 0031).
-  With the story beside it the same recordings name the right one half again as often.
+  three visits of ten are, in the lead. A forest of decision trees that was given every number of 690 such visits named
+  46 % of what it had not seen, 32 % across physics (decision 0031). With the story beside it the same recordings name
+  the right one half again as often.
 - **Clear ones that reach a decision**: where a check of two minutes takes more off the expected loss than it costs, it
   is asked for before the machine is opened or left, however clear the leader is; walked, nearly all reach a decision,
   in a quarter of the fixed list's minutes.
