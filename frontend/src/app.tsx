@@ -1,6 +1,6 @@
 import { Route, Routes } from "react-router";
 
-import { useMe } from "./api/queries";
+import { useMe } from "./api/people";
 import { Board } from "./stations/board/board";
 import { Call } from "./stations/call/call";
 import { History } from "./stations/history/history";

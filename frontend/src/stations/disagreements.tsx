@@ -1,5 +1,5 @@
 import type { Job, Schemas } from "../api/client";
-import { useCatalogue } from "../api/queries";
+import { useCatalogue } from "../api/knowledge";
 import { type EntryKind, takenBack } from "../device/entries";
 import { useWrite } from "../device/use-write";
 import { saidBy } from "../lib/format";

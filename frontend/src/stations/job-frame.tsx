@@ -1,7 +1,8 @@
 import { Link, Outlet, useLocation, useOutletContext, useParams } from "react-router";
 
 import type { Job } from "../api/client";
-import { useCatalogue, useJob } from "../api/queries";
+import { useJob } from "../api/jobs";
+import { useCatalogue } from "../api/knowledge";
 import { when } from "../lib/format";
 import { WalkStrip } from "../marks/line/walk-strip";
 import { MeasuringProgress } from "../ui/measuring-progress";

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 
-import { useCatalogue } from "../api/queries";
+import { useCatalogue } from "../api/knowledge";
 import { useWaiting } from "../device/device";
 import { takenBack } from "../device/entries";
 import { useWrite } from "../device/use-write";

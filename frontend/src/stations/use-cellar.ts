@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
 import type { Job } from "../api/client";
-import { offerQuery, proofQuery, stripOfQuery, stripQuery } from "../api/queries";
+import { offerQuery, proofQuery, stripOfQuery, stripQuery } from "../api/repairs";
 
 const CALM_MS = 1500;
 const FRESH_MS = 60_000;

@@ -1,7 +1,7 @@
 import { Progress } from "radix-ui";
 
 import type { Job } from "../api/client";
-import { isBusy, useMeasureAgain, useStopMeasuring } from "../api/queries";
+import { isBusy, useMeasureAgain, useStopMeasuring } from "../api/jobs";
 import { Button } from "./button";
 import { Trouble } from "./trouble";
 

@@ -153,7 +153,7 @@ function PullMark({
   const tip = Math.min(9, size / 2);
   const top = 10;
   const height = ROPE_HEIGHT - 2 * top;
-  const room = size - 14 > pull.label.length * 6;
+  const room = size - 10 > pull.label.length * 7.6;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>

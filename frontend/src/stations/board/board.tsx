@@ -3,7 +3,9 @@ import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import type { Job, JobShort } from "../../api/client";
-import { isBusy, keys, useBoard, useCatalogue } from "../../api/queries";
+import { isBusy, useBoard } from "../../api/jobs";
+import { keys } from "../../api/keys";
+import { useCatalogue } from "../../api/knowledge";
 import { useFound, type Wish } from "../../api/found";
 import { upload, withQuery } from "../../api/upload";
 import { percent, when, words } from "../../lib/format";

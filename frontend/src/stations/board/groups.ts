@@ -1,5 +1,5 @@
 import type { JobShort } from "../../api/client";
-import { isBusy } from "../../api/queries";
+import { isBusy } from "../../api/jobs";
 
 export type Wait = JobShort["waits_for"];
 

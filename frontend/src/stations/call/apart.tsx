@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 
 import type { Job, Result } from "../../api/client";
-import { useApart } from "../../api/queries";
+import { useApart } from "../../api/knowledge";
 import { Separators } from "../faults/separators";
 
 /** The first two suspects by only what separates them. */

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { useCall, useCatalogue, useWhatIf } from "../../api/queries";
+import { useCall, useWhatIf } from "../../api/calls";
+import { useCatalogue } from "../../api/knowledge";
 import { unbroken, words } from "../../lib/format";
 import { Keepable } from "../../marks/graphs/keepable";
 import { KeptDrumClock, KeptRaceComb } from "../../marks/graphs/kept";

@@ -1,7 +1,7 @@
 import { useDeferredValue, useState } from "react";
 
 import type { DecisionData, Job } from "../../api/client";
-import { useDecision } from "../../api/queries";
+import { useDecision } from "../../api/calls";
 import { digitsOf, money } from "../../lib/money";
 import { Keepable } from "../../marks/graphs/keepable";
 import { choicesTable } from "../../marks/graphs/tables";

@@ -1,5 +1,5 @@
 import type { Job, Result } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
 import { percent, words } from "../../lib/format";
 import { ButtonLink } from "../../ui/button";
 import { withoutAccess } from "./without-access";

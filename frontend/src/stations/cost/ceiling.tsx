@@ -1,5 +1,5 @@
 import type { OfferData, Schemas } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
 import { digitsOf, money } from "../../lib/money";
 import { Slider } from "../../ui/slider";
 import { BackToOwn, type Tried } from "./share-rule";

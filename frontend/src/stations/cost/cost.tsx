@@ -1,7 +1,8 @@
 import { useDeferredValue, useState } from "react";
 
 import { type Option, ServerSaid } from "../../api/client";
-import { useCatalogue, useOffer } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { useOffer } from "../../api/repairs";
 import { unbroken } from "../../lib/format";
 import { moneyRange } from "../../lib/money";
 import { Keepable } from "../../marks/graphs/keepable";

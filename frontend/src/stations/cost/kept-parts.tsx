@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Job, OfferData } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
 import { type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { OneChip } from "../../ui/chips";

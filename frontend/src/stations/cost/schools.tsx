@@ -1,5 +1,5 @@
 import type { OfferData } from "../../api/client";
-import { useShop } from "../../api/queries";
+import { useShop } from "../../api/shop";
 import { OneChip } from "../../ui/chips";
 import type { Tried } from "./share-rule";
 

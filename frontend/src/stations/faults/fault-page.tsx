@@ -1,7 +1,7 @@
 import { Link, useParams } from "react-router";
 
 import type { FaultData } from "../../api/client";
-import { useCatalogue, useFault } from "../../api/queries";
+import { useCatalogue, useFault } from "../../api/knowledge";
 import { percent, words } from "../../lib/format";
 import { usePlayer } from "../../lib/use-player";
 import { MachineDrawing } from "../../marks/drawings/machine-drawing";

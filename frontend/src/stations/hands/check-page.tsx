@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { type CheckSpec, type Job, type Judged, ServerSaid } from "../../api/client";
-import { useCatalogue, useJudged } from "../../api/queries";
+import { useCatalogue, useJudged } from "../../api/knowledge";
 import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 
 import type { CheckSpec } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
 import { saidBy } from "../../lib/format";
 import { OneChip } from "../../ui/chips";
 import { FetchingLists } from "../../ui/fetching";

@@ -1,5 +1,5 @@
 import type { Catalogue, CheckSpec, Job } from "../../api/client";
-import { useCall } from "../../api/queries";
+import { useCall } from "../../api/calls";
 import { useDraft } from "../../lib/draft";
 import { type Access, inOrder } from "./order";
 

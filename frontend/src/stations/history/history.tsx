@@ -1,5 +1,6 @@
 import type { HistoryEntry, Job } from "../../api/client";
-import { useCatalogue, useHistory } from "../../api/queries";
+import { useHistory } from "../../api/jobs";
+import { useCatalogue } from "../../api/knowledge";
 import { useWaitingOf } from "../../device/device";
 import { type EntryKind, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";

@@ -3,7 +3,8 @@ import { useNavigate } from "react-router";
 
 import type { Catalogue, Machine } from "../../api/client";
 import { useForgetMachine, useMergeMachine } from "../../api/machine-data";
-import { useMachinesLike, useMe } from "../../api/queries";
+import { useMachinesLike } from "../../api/machines";
+import { useMe } from "../../api/people";
 import { Button } from "../../ui/button";
 import { TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";

@@ -1,6 +1,7 @@
 import { Link, useParams } from "react-router";
 
-import { useCatalogue, useMachine, useSpins } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { useMachine, useSpins } from "../../api/machines";
 import { linesOf, OverTheYears } from "../../marks/graphs/over-the-years";
 import { Trouble, Waiting } from "../../ui/trouble";
 import { MachineData } from "./machine-data";

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { useCatalogue, useRegister } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { useRegister } from "../../api/machines";
 import { holdsAll, useSettled } from "../../lib/looking-for";
 import { ButtonLink } from "../../ui/button";
 import { Fetching } from "../../ui/fetching";

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 
 import type { Catalogue, Job, Machine } from "../../api/client";
-import { useMachine } from "../../api/queries";
+import { useMachine } from "../../api/machines";
 import { percent, when, words } from "../../lib/format";
 
 /** Visits to one machine: what each was called, how it ended, and what was really found. */

@@ -2,7 +2,9 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import type { KnownMachine } from "../../api/client";
-import { useCatalogue, useMachinesLike, useMe } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { useMachinesLike } from "../../api/machines";
+import { useMe } from "../../api/people";
 import { type Body, entryOf } from "../../device/entries";
 import { uuid7 } from "../../device/ids";
 import { useOutbox } from "../../device/device";

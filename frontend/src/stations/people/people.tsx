@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { PeopleData } from "../../api/client";
-import { useChangePerson, useInvite, useLeave, useMe, useNewPassword, usePace, usePeople } from "../../api/queries";
+import { useChangePerson, useInvite, useLeave, useMe, useNewPassword, usePace, usePeople } from "../../api/people";
 import { clock, numberOf, words } from "../../lib/format";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 
-import { useEnter } from "../../api/queries";
+import { useEnter } from "../../api/people";
 import { useWaiting } from "../../device/device";
 import { Button } from "../../ui/button";
 import { TextField } from "../../ui/field";

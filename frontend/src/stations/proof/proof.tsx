@@ -1,7 +1,8 @@
 import { Link } from "react-router";
 
 import { ServerSaid } from "../../api/client";
-import { useCatalogue, useProof } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { useProof } from "../../api/repairs";
 import { useWrite } from "../../device/use-write";
 import { Fetching } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";

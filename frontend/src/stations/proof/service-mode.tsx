@@ -3,7 +3,7 @@ import { Link } from "react-router";
 
 import { useChooseSheet, useServiceMode } from "../../api/guiding";
 import type { Job, ServiceModeData } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
 import { useWrite } from "../../device/use-write";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";

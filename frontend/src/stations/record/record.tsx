@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { Money, RecordData } from "../../api/client";
-import { useLeaveOut, useRecord, useSettle } from "../../api/queries";
+import { useLeaveOut, useRecord, useSettle } from "../../api/shop";
 import { percent, words } from "../../lib/format";
 import { money } from "../../lib/money";
 import { Keepable } from "../../marks/graphs/keepable";

@@ -1,7 +1,8 @@
 import { useState } from "react";
 
 import type { ShopData } from "../../api/client";
-import { useCatalogue, useSettleCode } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { useSettleCode } from "../../api/machines";
 import { Button } from "../../ui/button";
 import { ChoiceField, TextField } from "../../ui/field";
 import { Trouble } from "../../ui/trouble";

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { ShopData } from "../../api/client";
-import { useSettle, useShop } from "../../api/queries";
+import { useSettle, useShop } from "../../api/shop";
 import { clock } from "../../lib/format";
 import { money } from "../../lib/money";
 import { ButtonLink } from "../../ui/button";

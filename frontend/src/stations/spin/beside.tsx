@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Job, Schemas } from "../../api/client";
-import { useBeside } from "../../api/queries";
+import { useBeside } from "../../api/calls";
 import { when } from "../../lib/format";
 import { BandDifference } from "../../marks/graphs/band-difference";
 import { Keepable } from "../../marks/graphs/keepable";

@@ -1,7 +1,8 @@
 import { useRef, useState } from "react";
 
 import type { Curves, Job, Recording, Result, Schemas } from "../../api/client";
-import { useBeside, useCall, useCatalogue } from "../../api/queries";
+import { useBeside, useCall } from "../../api/calls";
+import { useCatalogue } from "../../api/knowledge";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { megabytes, seconds, words } from "../../lib/format";

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 
-import { useCatalogue, useStock } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { useStock } from "../../api/shop";
 import { hoursRun, words } from "../../lib/format";
 import { money } from "../../lib/money";
 import { Fetching } from "../../ui/fetching";

@@ -1,5 +1,6 @@
 import type { Job } from "../../api/client";
-import { useCatalogue, usePlatform } from "../../api/queries";
+import { useCatalogue } from "../../api/knowledge";
+import { usePlatform } from "../../api/machines";
 import { useWaitingOf } from "../../device/device";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";

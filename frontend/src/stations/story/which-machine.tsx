@@ -1,5 +1,5 @@
 import type { Catalogue, Job, Schemas } from "../../api/client";
-import { useMachinesLike } from "../../api/queries";
+import { useMachinesLike } from "../../api/machines";
 import { useWaitingOf } from "../../device/device";
 import { type Body, entryOf, takenBack } from "../../device/entries";
 import { useWrite } from "../../device/use-write";

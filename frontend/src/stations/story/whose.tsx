@@ -1,5 +1,5 @@
 import type { Catalogue, Job } from "../../api/client";
-import { useShop } from "../../api/queries";
+import { useShop } from "../../api/shop";
 import { type Body, entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { minorOf, money } from "../../lib/money";

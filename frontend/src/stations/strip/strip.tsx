@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 
 import { type Job, ServerSaid, type StripData } from "../../api/client";
-import { useStrip } from "../../api/queries";
+import { useStrip } from "../../api/repairs";
 import type { AnyEntry } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { within } from "../../lib/format";
