@@ -15,7 +15,7 @@ REPORT_SEED = 240_001
 # Visits of `docs/diagnosis.md`, and machines that the columns of sound were counted on.
 CALLS_SEED = 900_001
 LEARN_SEED = 300_000
-ALSO_LOOKED_AT = "310001 to 310900, 700001 to 700150, 710001 to 760110"
+ALSO_LOOKED_AT = "310001 to 310900, 700001 to 700150, 710001 to 760110, 910001 to 920200"
 
 
 def add_to(commands: Commands) -> None:
