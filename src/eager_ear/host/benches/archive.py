@@ -32,7 +32,7 @@ from eager_ear.host.running.run import served
 from eager_ear.ids import uuid7
 from eager_ear.knowledge import load_knowledge
 from eager_ear.store import Database, Need, migrate
-from eager_ear.store.repositories.jobs import kept_words
+from eager_ear.store.repositories.job_words import kept_words
 from eager_ear.store.tables import (
     AttachmentRow,
     CallRow,

@@ -2,37 +2,18 @@
 
 from __future__ import annotations
 
-import math
-import re
-import string
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
 
-from sqlalchemy import Select, delete, false, func, or_, select, true, update
-from sqlalchemy.dialects.mysql import match
+from sqlalchemy import delete, false, func, or_, select, true, update
 from sqlalchemy.orm import Session
 
 from eager_ear.core.visit.waiting import ENDED, WAITS
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import CallSummary, JobRecord, JobSummary, MeasuringState
+from eager_ear.store.repositories.job_words import ids_with_words, kept_words, words_of
 from eager_ear.store.tables import JobRow, may_be_id
-
-# The full-text index keeps words from this length on.
-SHORTEST_WORD, MOST_WORDS = 3, 12
-# And leaves these out (InnoDB's own list; INFORMATION_SCHEMA.INNODB_FT_DEFAULT_STOPWORD).
-STOPWORDS = (
-    "a about an are as at be by com de en for from how i in is it la of "
-    "on or that the this to was what when where who will with und www"
-)
-NOT_INDEXED = frozenset(STOPWORDS.split())
-# Numbers of houses and machines are shorter than that: what begins with a digit is kept, and looked for, behind this.
-NUMBER = "nr"
-# So many pages of the newest are read for words: a word that one job in so many holds fills a page.
-NEAR_PAGES = 20
-# Where a part of a page was found there, so many times as far at most is worth reading on, and a half more than that
-# part promises.
-FAR_TIMES, MORE = 8, 1.5
 
 
 class Jobs:
@@ -113,51 +94,23 @@ class Jobs:
             asked = asked.where(JobRow.waits_for == waits_for)
         if layout is not None:
             asked = asked.where(JobRow.layout == layout)
-        words = re.findall(r"\w+", looked_for)[:MOST_WORDS]
+        words = words_of(looked_for)
         if not words:
             return [_record(row) for row in self._session.scalars(asked.limit(limit))]
-        ids = self._with_words(words, asked, limit=limit)
+        ids = ids_with_words(self._session, words, asked, limit=limit)
         rows = {row.id: row for row in self._session.scalars(select(JobRow).where(JobRow.id.in_(ids)))}
         return [_record(rows[job_id]) for job_id in ids]
 
     def machines_visited(self, looked_for: str, *, limit: int) -> list[int]:
         """Ids of machines whose visits hold all these words, as `newest` looks for them; last visited first."""
-        words = re.findall(r"\w+", looked_for)[:MOST_WORDS]
+        words = words_of(looked_for)
         if not words:
             return []
         newest_first = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
-        ids = self._with_words(words, newest_first, limit=limit)
+        ids = ids_with_words(self._session, words, newest_first, limit=limit)
         rows = self._session.execute(select(JobRow.id, JobRow.machine_id).where(JobRow.id.in_(ids)))
         machines = {row.id: row.machine_id for row in rows}
         return list(dict.fromkeys(machines[job_id] for job_id in ids))
-
-    def _with_words(self, words: Sequence[str], asked: Select[JobRow], *, limit: int) -> list[int]:
-        """The ids of those that hold all the words, each as the beginning of one.
-
-        What many jobs hold is found among the newest, read one by one, as many as the share of them that held it asks
-        for; what few hold, by the index. An index alone would fetch and sort all that hold a common word. Words that it
-        does not keep, alone, are looked for among the newest only.
-        """
-        indexed = [word for word in words if len(_kept_as(word)) >= SHORTEST_WORD and word.lower() not in NOT_INDEXED]
-        # A number is one of many: the newest hardly ever fill a page with it.
-        if not indexed or not any(word[0] in string.digits for word in words):
-            found = self._among_newest(words, asked, pages=NEAR_PAGES, limit=limit)
-            if limit / FAR_TIMES <= len(found) < limit:
-                pages = math.ceil(MORE * NEAR_PAGES * limit / len(found))
-                found = self._among_newest(words, asked, pages=pages, limit=limit)
-            if len(found) == limit or not indexed:
-                return found
-        against = " ".join(f"+{_kept_as(word)}*" for word in indexed)
-        others = [JobRow.words.contains(f" {word}", autoescape=True) for word in words if word not in indexed]
-        held = match(JobRow.__table__.c.words, against=against).in_boolean_mode()
-        return list(self._session.scalars(asked.with_only_columns(JobRow.id).where(held, *others).limit(limit)))
-
-    def _among_newest(self, words: Sequence[str], asked: Select[JobRow], *, pages: int, limit: int) -> list[int]:
-        last = asked.with_only_columns(JobRow.changed_at).offset(pages * limit - 1).limit(1)
-        edge = self._session.scalar(last)
-        near = asked.where(JobRow.changed_at >= edge) if edge is not None else asked
-        beginnings = [JobRow.words.contains(f" {_kept_as(word)}", autoescape=True) for word in words]
-        return list(self._session.scalars(near.with_only_columns(JobRow.id).where(*beginnings).limit(limit)))
 
     def waiting(self) -> dict[str, int]:
         """How many jobs wait for what. Those that have ended are not counted: in the end that is nearly all."""
@@ -287,15 +240,6 @@ class Jobs:
     def _kept(self, row: JobRow) -> JobRow:
         self._here[row.id] = row
         return row
-
-
-def kept_words(words: str) -> str:
-    """Words as the index keeps them, a space before each."""
-    return "".join(f" {_kept_as(word)}" for word in words.split())
-
-
-def _kept_as(word: str) -> str:
-    return NUMBER + word if word[0] in string.digits else word
 
 
 def _record(row: JobRow) -> JobRecord:
