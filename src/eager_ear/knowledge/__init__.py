@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from eager_ear.core.diagnosis.counts import Counts, with_columns
+from eager_ear.core.diagnosis.counts import Counts, with_columns, with_shares
 from eager_ear.core.diagnosis.from_tables import knowledge_of
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.repair import Repair, repair_of
@@ -41,9 +41,9 @@ def load_knowledge() -> Knowledge:
     # With a checksum of what is weighed with, so that a changed number is another version.
     told = knowledge_of(tables, repair=_load_repair(), version=f"{EDITION}+{digest[:8]}")
     learnt = tables["sound_findings"]["learnt"]
-    return with_columns(
-        told, _heard(tables["heard"]), weight=float(learnt["weight"]), doubt=float(learnt["doubt"]), ties=True
-    )
+    heard = _heard(tables["heard"])
+    sharpened = with_columns(told, heard, weight=float(learnt["weight"]), doubt=float(learnt["doubt"]), ties=True)
+    return with_shares(sharpened, heard)
 
 
 def _heard(table: Mapping[str, Any]) -> Counts:

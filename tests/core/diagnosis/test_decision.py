@@ -11,7 +11,8 @@ import pytest
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.cost import Money, Shop, Stakes, stakes_of
-from eager_ear.core.diagnosis.decision import Choice, _openings, decide
+from eager_ear.core.diagnosis.decision import RECORDING_MIN, Choice, _openings, decide
+from eager_ear.core.diagnosis.hand_findings import hand_readings
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN
 from eager_ear.core.diagnosis.posterior import Posterior, hypotheses_for, infer, level_chances
@@ -44,7 +45,13 @@ def test_the_sum_by_hand() -> None:
     """Opening in vain costs its own minutes and leaves the true fault; leaving costs what is left."""
     posterior = infer([], hypotheses=hypotheses_for("top_coupler", knowledge=KNOWLEDGE))
     faults = [f.code for f in KNOWLEDGE.faults_of("top_coupler")]
-    stakes = Stakes(wrong_min=dict.fromkeys(faults, 100.0), left_min=40.0, unsettled_min=20.0, hour=Money.of(60, "EUR"))
+    stakes = Stakes(
+        wrong_min=dict.fromkeys(faults, 100.0),
+        left_min=40.0,
+        unsettled_min=20.0,
+        refer_min=90.0,
+        hour=Money.of(60, "EUR"),
+    )
     found = decide(posterior, layout="top_coupler", done=(), knowledge=KNOWLEDGE, stakes=stakes)
     closed = {f.code for f in KNOWLEDGE.faults.values() if f.teardown == "none"}
     sets = posterior.hypotheses.sets
@@ -74,9 +81,10 @@ def test_a_foot_in_the_air_is_seen_to_rather_than_left() -> None:
 
 def test_a_check_is_never_expected_to_make_it_worse() -> None:
     found = weighed("front_belt", ("hand_turn", {"feel": "rumble"}))
-    without = min(c.lost_min for c in found.call.decision.choices if c.action != "check")
+    ends = ("open", "see_to", "leave")
+    without = min(c.lost_min for c in found.call.decision.choices if c.action in ends)
     for one in found.call.decision.choices:
-        if one.action == "check":
+        if one.action in ("check", "record"):
             assert one.lost_min <= without + 1e-9
             assert one.spent_min > 0
 
@@ -126,6 +134,46 @@ def test_no_motor_before_what_brakes_it_is_ruled_out() -> None:
 def test_a_pump_that_was_seen_jammed_leads() -> None:
     found = weighed("front_belt", ("pump_clear", {"blocked": True}), told=("does_not_drain",))
     assert (found.call.suspects[0].fault, found.call.advice) == ("pump_blocked", "commit")
+
+
+def test_a_spin_test_is_weighed_until_one_was_recorded() -> None:
+    """It is worth what its most telling finding would be, as often as a spin shows that."""
+    case = Case(
+        id="x", machine=Machine(layout="front_belt"), checks=(HandCheck(check="smell", values={"burnt": False}),)
+    )
+    call = weigh(case, shown=(), knowledge=KNOWLEDGE).call
+    record = next(c for c in call.decision.choices if c.action == "record")
+    assert (call.advice, call.decision.choices[0]) == ("record_again", record)
+    assert "ecord a spin test from rest to rest" in call.headline
+    posterior = infer(
+        hand_readings(case.checks, findings=KNOWLEDGE.findings),
+        hypotheses=hypotheses_for("front_belt", knowledge=KNOWLEDGE),
+    )
+    stakes = stakes_of("front_belt", repair=KNOWLEDGE.repair, shop=Shop(), faults=tuple(KNOWLEDGE.faults))
+    losses = np.stack([opening.loss for opening in _openings(posterior, KNOWLEDGE, stakes)])
+    now = float((losses @ posterior.probability).min())
+    heard = [f for f in KNOWLEDGE.findings.values() if f.shown and "front_belt" in f.layouts]
+    least = min(f.shown * least_after(posterior, losses, f) + (1.0 - f.shown) * now for f in heard)
+    assert record.lost_min == pytest.approx(least)
+    assert record.spent_min == pytest.approx(RECORDING_MIN + BETWEEN_CHECKS_MIN)
+    heard_call = weigh(case, shown=(spun(drum_still=0.0),), knowledge=KNOWLEDGE).call
+    assert all(c.action != "record" for c in heard_call.decision.choices)
+
+
+def test_a_machine_is_handed_on_once_no_check_pays() -> None:
+    """As dear as the way and the hour that somebody else works; as long as a check pays, it is not weighed."""
+    told = ("no_spin", "trips_mid_spin")
+    asked = weighed("front_belt", told=told).call
+    assert asked.decision.choices[0].action in ("check", "record")
+    assert all(c.action != "refer" for c in asked.decision.choices)
+    every = [code for code, check in KNOWLEDGE.checks.items() if "front_belt" in check.layouts]
+    posterior = infer(
+        story_readings(told, knowledge=KNOWLEDGE), hypotheses=hypotheses_for("front_belt", knowledge=KNOWLEDGE)
+    )
+    stakes = stakes_of("front_belt", repair=KNOWLEDGE.repair, shop=Shop(), faults=tuple(KNOWLEDGE.faults))
+    found = decide(posterior, layout="front_belt", done=every, knowledge=KNOWLEDGE, stakes=stakes)
+    assert (found.choices[0].action, found.choices[0].total_min) == ("refer", pytest.approx(60.0 + 25.0))
+    assert min(c.total_min for c in found.choices if c.action != "refer") > 85.0
 
 
 def test_dear_mistakes_ask_for_more_checks_and_cheap_ones_for_fewer() -> None:
@@ -190,7 +238,11 @@ def test_two_checks_behind_one_cover_by_hand() -> None:
     )
     # To be left with what is there costs 100, to have opened for the coupler in vain 60 besides.
     stakes = Stakes(
-        wrong_min=dict.fromkeys(KNOWLEDGE.faults, 60.0), left_min=100.0, unsettled_min=0.0, hour=Money.of(60, "EUR")
+        wrong_min=dict.fromkeys(KNOWLEDGE.faults, 60.0),
+        left_min=100.0,
+        unsettled_min=0.0,
+        refer_min=1000.0,
+        hour=Money.of(60, "EUR"),
     )
     first, second = KNOWLEDGE.checks["coupler_look"], KNOWLEDGE.checks["gearcase_turns"]
     others = set(KNOWLEDGE.checks) - {first.code, second.code}

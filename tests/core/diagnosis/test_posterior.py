@@ -132,7 +132,7 @@ def test_clear_hands_commit_and_unclear_ones_ask() -> None:
     clear = call_of(checks=(rod,), symptoms=("drum_off_centre", "shakes"))
     assert (clear.suspects[0].fault, clear.advice) == ("suspension_off", "commit")
     unclear = call_of(checks=(HandCheck(check="smell", values={"burnt": False}),))
-    assert unclear.advice == "check_more"
+    assert unclear.advice in ("check_more", "record_again")
     assert unclear.next_checks
 
 

@@ -14,6 +14,8 @@ describe("the gate's title", () => {
   it("says what costs least", () => {
     expect(gateTitle(sum("check", "Lift the drum's lip"))).toBe("Cheapest now: lift the drum's lip, then decide");
     expect(gateTitle(sum("leave", "Leave it as it is"))).toBe("Cheapest now: leave it as it is");
+    expect(gateTitle(sum("record", "Record a spin test"))).toBe("Cheapest now: record a spin test, then decide");
+    expect(gateTitle(sum("refer", "Hand it on"))).toBe("Cheapest now: hand it on");
     expect(gateTitle(sum("open", "Open for: belt"))).toBe("Cheapest now: open for: belt");
   });
 

@@ -83,8 +83,8 @@ export function Gate({ job }: { job: Job }) {
 export function gateTitle({ choices, first }: DecisionData): string {
   const best = choices[0];
   if (!best) return "Nothing to weigh yet";
-  if (best.action === "check") return `Cheapest now: ${lowered(best.name)}, then decide`;
-  if (best.action === "leave") return "Cheapest now: leave it as it is";
+  if (best.action === "check" || best.action === "record") return `Cheapest now: ${lowered(best.name)}, then decide`;
+  if (best.action === "leave" || best.action === "refer") return `Cheapest now: ${lowered(best.name)}`;
   return first.length > 0
     ? `Opening is near: ${lowered(first[0]?.name ?? "")} first`
     : `Cheapest now: ${lowered(best.name)}`;

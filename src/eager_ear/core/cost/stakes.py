@@ -16,16 +16,20 @@ from eager_ear.core.strip import make_plan
 LOST_SHARE = 0.5
 # Somebody comes again for an hour.
 CALLBACK_MIN = 60.0
+# The hour that mending takes is somebody else's, and the way here was for nothing.
+OTHERS_MIN = 60.0
 
 
 @dataclass(frozen=True, kw_only=True)
 class Stakes:
     """wrong_min : opening for that fault in vain, by fault; left_min : leaving a fault as it is that wants opening;
-    unsettled_min : leaving one that is mended from outside, such as a foot; hour : its price."""
+    unsettled_min : leaving one that is mended from outside, such as a foot; refer_min : handing it on, whatever it is;
+    hour : its price."""
 
     wrong_min: Mapping[str, float]
     left_min: float
     unsettled_min: float
+    refer_min: float
     hour: Money
 
 
@@ -42,6 +46,7 @@ def stakes_of(layout: str, *, repair: Repair, shop: Shop, faults: tuple[str, ...
         ),
         left_min=CALLBACK_MIN + 60.0 * (shop.visit + shop.wrong_teardown) / hour,
         unsettled_min=CALLBACK_MIN + 60.0 * shop.visit / hour,
+        refer_min=OTHERS_MIN + 60.0 * shop.visit / hour,
         hour=shop.money(shop.hour),
     )
 

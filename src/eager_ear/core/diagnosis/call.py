@@ -4,10 +4,12 @@ The advice follows the sum of `decision.py`, whatever costs least in expectation
 
 1. nothing was measured, and no check would carry a decision  -> record_again
 2. a check costs less than opening or leaving                  -> check_more
+   a spin test that was not recorded yet does                    -> record_again
 3. opening costs least, but a look comes first by rule, or only the story speaks for it -> check_more
 4. opening costs least, by a recording that was rejected        -> record_again
 5. opening costs least                                         -> commit
 6. leaving it closed costs least                               -> no_teardown
+7. handing it on costs least: nothing that is left makes it clear -> check_more
 """
 
 from __future__ import annotations
@@ -24,7 +26,12 @@ from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
 from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
 from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.diagnosis.shown import Shown
-from eager_ear.core.diagnosis.sound_findings import bounce_readings, corner_readings, with_longest_hum
+from eager_ear.core.diagnosis.sound_findings import (
+    SOUND_READERS,
+    bounce_readings,
+    corner_readings,
+    with_longest_hum,
+)
 from eager_ear.core.diagnosis.stages import stage_chances
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
@@ -113,8 +120,16 @@ def make_call(
     measured = bool(case.checks) or any(s.turning or s.heard for s in (*spins, *energised))
     faults = tuple(f.code for f in knowledge.faults_of(layout))
     stakes = stakes_of(layout, repair=knowledge.repair, shop=shop or Shop(), faults=faults)
-    decision = decide(posterior, layout=layout, done=done, knowledge=knowledge, stakes=stakes)
     rejected = next((w for w in lead.warnings if w.rejects), None) if lead is not None else None
+    heard = lead is not None and rejected is None
+    decision = decide(
+        posterior,
+        layout=layout,
+        done=done,
+        knowledge=knowledge,
+        stakes=stakes,
+        to_be_heard=() if heard else tuple(SOUND_READERS),
+    )
     advice = _advice(decision, suspects, measured=measured, rejected=rejected is not None)
     checks = _in_the_order_of(decision, checks)
     return Call(
@@ -165,7 +180,9 @@ def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool, 
     best = decision.choices[0]
     if not measured and not _is_worth_much(best, decision):
         return "record_again"
-    if best.action == "check" or (best.action == "open" and decision.first):
+    if best.action == "record" and not decision.first:
+        return "record_again"
+    if best.action in ("check", "record", "refer") or (best.action == "open" and decision.first):
         return "check_more"
     if best.action in ("leave", "see_to"):
         return "no_teardown"
@@ -179,7 +196,7 @@ def _advice(decision: Decision, suspects: Sequence[Suspect], *, measured: bool, 
 
 def _is_worth_much(best: Choice, decision: Decision) -> bool:
     """Whether the cheapest thing to do is a check that nearly decides by itself."""
-    without = min(c.lost_min for c in decision.choices if c.action != "check")
+    without = min(c.lost_min for c in decision.choices if c.action in ("open", "see_to", "leave"))
     return best.action == "check" and best.lost_min <= (1.0 - MUCH_OF_THE_LOSS) * without
 
 
@@ -223,8 +240,12 @@ def _headline(
         return f"{who} Nothing that a teardown would mend."
     if advice == "record_again" and rejected is not None and decision.choices[0].action == "open":
         return f"{who} Record it again before anything is opened: {rejected.message[0].lower()}{rejected.message[1:]}"
+    if advice == "record_again" and decision.choices[0].action == "record" and leader.fault != "none":
+        return f"{who} Next: record a spin test from rest to rest."
     if advice == "record_again":
         return "Not enough to go on. Record a spin test from rest to rest."
+    if decision.choices[0].action == "refer":
+        return f"{who} Not sure enough to open the machine, and no check pays: hand it on, or go on checking."
     if not checks:
         return f"{who} Not sure enough to open the machine."
     name = checks[0].name

@@ -58,6 +58,21 @@ def with_columns(
     return replace(knowledge, findings=findings)
 
 
+def with_shares(knowledge: Knowledge, counts: Counts) -> Knowledge:
+    """Knowledge that tells how often a recorded spin shows each counted finding.
+
+    By readings of it against readings of the one that is shown most, each a machine of the layouts that it is asked of.
+    """
+    read = {
+        code: sum(float(levels.sum()) for levels in by_fault.values()) / len(knowledge.findings[code].layouts)
+        for code, by_fault in counts.levels.items()
+        if code in knowledge.findings
+    }
+    most = max(read.values(), default=1.0)
+    findings = {code: replace(knowledge.findings[code], shown=min(1.0, each / most)) for code, each in read.items()}
+    return replace(knowledge, findings={**knowledge.findings, **findings})
+
+
 def with_odds(knowledge: Knowledge, counts: Counts, *, weight: float) -> Knowledge:
     """Knowledge whose odds of each layout are sharpened by what was found there.
 

@@ -1,12 +1,14 @@
-"""What to do now, as a sum: open for a suspect, see to it from outside, leave it, or check something first.
+"""What to do now, as a sum: open for a suspect, see to it from outside, leave it, hand it on, record, or check first.
 
 Every action has an expected loss in minutes of work: leaving a fault that is there, or opening for one that is not,
-after which the true one is still there.
+after which the true one is still there. Handing it on costs a visit and the work that somebody else does, whatever is
+wrong; it is weighed once nothing that is left to check pays.
 A check costs its minutes and is worth what it takes off the smallest loss (expected value of sample information;
 Raiffa & Schlaifer, Applied Statistical Decision Theory, 1961, chapter 4). Where a check opens the way to others, a
 second one is looked at after each of its outcomes, at its own minutes alone: a cover that costs more than it tells by
-itself may pay by what lies beside it. Whatever the sum says, some looks come before a teardown: those are rules of the
-trade, told in the knowledge with their reasons.
+itself may pay by what lies beside it. A spin test that was not recorded yet is worth what the most telling of its
+findings would be, as often as a spin shows it. Whatever the sum says, some looks come before a teardown: those are
+rules of the trade, told in the knowledge with their reasons.
 """
 
 from __future__ import annotations
@@ -23,7 +25,7 @@ from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_M
 from eager_ear.core.diagnosis.posterior import Posterior, level_chances
 from eager_ear.core.units import FloatArray
 
-Action = Literal["open", "see_to", "leave", "check"]
+Action = Literal["open", "see_to", "leave", "refer", "record", "check"]
 # So many of each are shown; the sum itself rests on all.
 MOST_CHECKS = 3
 MOST_OPENINGS = 3
@@ -33,6 +35,8 @@ MOST_BESIDE = 3
 LEAST_SUSPECT = 0.02
 # A foot is turned, a load spread, an edge filed in so many minutes.
 SEEN_TO_MIN = 10.0
+# A spin test from rest to rest, the phone laid down before it and taken up after it.
+RECORDING_MIN = 6.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -68,13 +72,20 @@ class Decision:
 
 
 def decide(
-    posterior: Posterior, *, layout: str, done: Collection[str], knowledge: Knowledge, stakes: Stakes
+    posterior: Posterior,
+    *,
+    layout: str,
+    done: Collection[str],
+    knowledge: Knowledge,
+    stakes: Stakes,
+    to_be_heard: Collection[str] = (),
 ) -> Decision:
-    """Weigh opening, seeing to, leaving and every check that is left.
+    """Weigh opening, seeing to, leaving, handing on and every check that is left.
 
     Parameters
     ----------
     done : codes of checks that were made
+    to_be_heard : codes of findings that a spin test would show, none where one was recorded
     """
     openings = _openings(posterior, knowledge, stakes)
     losses = np.stack([o.loss for o in openings])
@@ -92,11 +103,16 @@ def decide(
         for o, lost in zip(openings, expected, strict=True)
     ]
     left = [c for c in knowledge.checks.values() if layout in c.layouts and c.code not in done]
-    ahead = _Ahead(losses, posterior, left, knowledge)
+    heard = [code for code in to_be_heard if layout in knowledge.findings[code].layouts]
+    ahead = _Ahead(losses, posterior, left, heard, knowledge)
     checks = sorted((ahead.choice(check) for check in left), key=lambda c: c.total_min)[:MOST_CHECKS]
     now.sort(key=lambda c: c.total_min)
     leader = now[0]
     shown = [c for c in now if c.action == "leave" or c in now[: MOST_OPENINGS + 1]]
+    if heard:
+        checks.append(ahead.recording(heard))
+    if all(check.total_min >= leader.total_min for check in checks):
+        shown.append(_handed_on(posterior, stakes))
     first, why = _rule_of_trade(leader.fault, layout=layout, done=done, knowledge=knowledge)
     return Decision(choices=tuple(sorted([*shown, *checks], key=lambda c: c.total_min)), first=first, why_first=why)
 
@@ -139,13 +155,35 @@ def _openings(posterior: Posterior, knowledge: Knowledge, stakes: Stakes) -> lis
     return out
 
 
+def _handed_on(posterior: Posterior, stakes: Stakes) -> Choice:
+    """For where nothing that is left to check pays: as long as something does, more is known after it."""
+    nothing = posterior.hypotheses.members["none"]
+    return Choice(
+        action="refer",
+        fault=None,
+        check=None,
+        name="Hand it on to somebody else",
+        wrong=float(nothing @ posterior.probability),
+        spent_min=stakes.refer_min,
+        lost_min=0.0,
+    )
+
+
 class _Ahead:
     """Checks weighed with what may follow them: the cheapest end, or one more check that this one opened the way to."""
 
-    def __init__(self, losses: FloatArray, posterior: Posterior, checks: Sequence[Check], knowledge: Knowledge) -> None:
+    def __init__(
+        self,
+        losses: FloatArray,
+        posterior: Posterior,
+        checks: Sequence[Check],
+        heard: Sequence[str],
+        knowledge: Knowledge,
+    ) -> None:
         self._losses, self._probability = losses, posterior.probability
         self._in_vain = (losses > 0).astype(float)
-        codes = {code for check in checks for code in check.findings}
+        self._shown = {code: knowledge.findings[code].shown for code in heard}
+        codes = {code for check in checks for code in check.findings} | set(heard)
         self._levels = {code: level_chances(knowledge.findings[code], posterior.hypotheses) for code in sorted(codes)}
         alone = {check.code: self._alone(check) for check in checks}
         self._beside: dict[str, list[Check]] = {}
@@ -177,6 +215,28 @@ class _Ahead:
             spent_min=own_min + found.spent_min,
             lost_min=found.lost_min,
             then=found.then.code if found.then is not None else None,
+        )
+
+    def recording(self, heard: Sequence[str]) -> Choice:
+        """A spin test first, then whatever costs least after each level of the finding that tells most."""
+        tables = [self._levels[code] for code in heard]
+        first = np.cumsum([0, *(table.shape[1] for table in tables[:-1])])
+        every = self._ends(np.concatenate(tables, axis=1) * self._probability[:, None])
+        lost_after, wrong_after = (np.add.reduceat(end, first) for end in every)
+        lost_now, wrong_now = (float(end[0]) for end in self._ends(self._probability[:, None]))
+        # Not every spin shows it.
+        share = np.array([self._shown[code] for code in heard])
+        lost = share * lost_after + (1.0 - share) * lost_now
+        wrong = share * wrong_after + (1.0 - share) * wrong_now
+        best = int(lost.argmin())
+        return Choice(
+            action="record",
+            fault=None,
+            check=None,
+            name="Record a spin test",
+            wrong=float(wrong[best]),
+            spent_min=RECORDING_MIN + BETWEEN_CHECKS_MIN,
+            lost_min=float(lost[best]),
         )
 
     def _after(self, check: Check, code: str) -> _End:

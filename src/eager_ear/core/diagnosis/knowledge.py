@@ -107,6 +107,7 @@ class Finding:
     says : what each level means to whoever has just measured, empty where its name says it
     layouts : machines that it is asked of
     ordered : faults combine by the larger effect when the levels are ordered, by the mean of their columns when not
+    shown : how often a spin test that is recorded tells it at all
     """
 
     code: str
@@ -125,6 +126,7 @@ class Finding:
     says: tuple[str, ...] = ()
     layouts: tuple[str, ...] = LAYOUT_CODES
     limits_on: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+    shown: float = 0.0
 
     def limits_for(self, layout: str | None) -> tuple[float, ...]:
         """Borders between the levels on a machine of that layout; the usual ones where it is not known."""
