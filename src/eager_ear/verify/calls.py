@@ -15,7 +15,7 @@ import numpy as np
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES
+from eager_ear.core.diagnosis.next_check import minutes_of, opened_by
 from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.measure import measure_recordings, runs_of
@@ -212,6 +212,6 @@ def _walked(visit: Visit, *, knowledge: Knowledge, fixed: Sequence[str]) -> tupl
         if decided or not left or (not fixed and len(checks) >= MOST_CHECKS):
             return _judged(weighed), spent
         code = left[0]
-        check = knowledge.checks[code]
-        spent += check.minutes + ACCESS_MINUTES[check.access]
+        opened = opened_by([made.check for made in checks], knowledge=knowledge)
+        spent += minutes_of(knowledge.checks[code], opened=opened)
         checks.extend(hands_on(visit.truth, [code], rng=rng))

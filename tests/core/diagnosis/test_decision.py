@@ -14,7 +14,7 @@ from eager_ear.core.cost import Money, Shop, Stakes, stakes_of
 from eager_ear.core.diagnosis.decision import RECORDING_MIN, Choice, _openings, decide
 from eager_ear.core.diagnosis.hand_findings import hand_readings
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN
+from eager_ear.core.diagnosis.next_check import BETWEEN_CHECKS_MIN, minutes_of, opened_by
 from eager_ear.core.diagnosis.posterior import Posterior, hypotheses_for, infer, level_chances
 from eager_ear.core.diagnosis.shown import Observation, Shown
 from eager_ear.core.diagnosis.story_findings import story_readings
@@ -176,6 +176,29 @@ def test_a_machine_is_handed_on_once_no_check_pays() -> None:
     assert min(c.total_min for c in found.choices if c.action != "refer") > 85.0
 
 
+def test_a_way_that_was_paid_for_is_not_paid_again() -> None:
+    """Four minutes of a panel, five with a meter: whoever has either at hand pays what is missing."""
+    ways = {"panel": "belt_look", "meter": "capacitor_uf", "lid": "bounce"}
+    assert {way: KNOWLEDGE.checks[code].access for way, code in ways.items()} == {way: way for way in ways}
+    for made, way, left in (
+        ("lid", "panel", 4.0),
+        ("panel", "meter", 1.0),
+        ("meter", "panel", 0.0),
+        ("panel", "panel", 0.0),
+    ):
+        check = next(c for c in KNOWLEDGE.checks.values() if c.access == way and c.code != ways[made])
+        opened = opened_by([ways[made]], knowledge=KNOWLEDGE)
+        assert minutes_of(check, opened=opened) == check.minutes + left
+    before, after = weighed("top_shifter"), weighed("top_shifter", ("belt_look", {"state": "good"}))
+    minutes = [
+        {c.check: c.minutes for c in found.call.next_checks if KNOWLEDGE.checks[c.check].access == "panel"}
+        for found in (before, after)
+    ]
+    both = set(minutes[0]) & set(minutes[1])
+    assert both
+    assert all(minutes[0][code] - minutes[1][code] == 4.0 for code in both)
+
+
 def test_dear_mistakes_ask_for_more_checks_and_cheap_ones_for_fewer() -> None:
     checks = (("hand_turn", {"feel": "rumble"}), ("drum_lift_play", {"play_mm": 2.0}))
     cheap = weighed("front_belt", *checks, wrong_teardown=0, hour=6000)
@@ -251,7 +274,8 @@ def test_two_checks_behind_one_cover_by_hand() -> None:
     losses = np.stack([opening.loss for opening in _openings(posterior, KNOWLEDGE, stakes)])
     [coupler], [gearcase] = ([KNOWLEDGE.findings[f] for f in check.findings] for check in (first, second))
     alone = least_after(posterior, losses, coupler)
-    way = first.minutes + ACCESS_MINUTES[first.access] + BETWEEN_CHECKS_MIN
+    # Others behind the same cover were made: it is off.
+    way = first.minutes + BETWEEN_CHECKS_MIN
     joint = level_chances(coupler, posterior.hypotheses) * posterior.probability[:, None]
     then = 0.0
     made = 0.0

@@ -33,7 +33,7 @@ export function NextTwoMinutes({
     return (
       <Card
         title="Record a spin test"
-        text="Drum empty, from rest to rest. It tells bearings, suspension, spider and belt apart. About a minute."
+        text="Drum empty, from rest to rest. It tells bearings, suspension, spider and belt apart. Some minutes, with laying the phone down."
       >
         <ButtonLink to={`${base}/spin`} weight="strong">
           Record

@@ -4,11 +4,11 @@ Every action has an expected loss in minutes of work: leaving a fault that is th
 after which the true one is still there. Handing it on costs a visit and the work that somebody else does, whatever is
 wrong; it is weighed once nothing that is left to check pays.
 A check costs its minutes and is worth what it takes off the smallest loss (expected value of sample information;
-Raiffa & Schlaifer, Applied Statistical Decision Theory, 1961, chapter 4). Where a check opens the way to others, a
-second one is looked at after each of its outcomes, at its own minutes alone: a cover that costs more than it tells by
-itself may pay by what lies beside it. A spin test that was not recorded yet is worth what the most telling of its
-findings would be, as often as a spin shows it. Whatever the sum says, some looks come before a teardown: those are
-rules of the trade, told in the knowledge with their reasons.
+Raiffa & Schlaifer, Applied Statistical Decision Theory, 1961, chapter 4); a way that an earlier check opened is not
+paid again. Where a check opens the way to others, a second one is looked at after each of its outcomes, at its own
+minutes alone: a cover that costs more than it tells by itself may pay by what lies beside it. A spin test that was not
+recorded yet is worth what the most telling of its findings would be, as often as a spin shows it. Whatever the sum says, some
+looks come before a teardown: those are rules of the trade, told in the knowledge with their reasons.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ import numpy as np
 
 from eager_ear.core.cost import Stakes
 from eager_ear.core.diagnosis.knowledge import Check, Knowledge
-from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN
+from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES, BETWEEN_CHECKS_MIN, minutes_of, opened_by
 from eager_ear.core.diagnosis.posterior import Posterior, level_chances
 from eager_ear.core.units import FloatArray
 
@@ -105,7 +105,9 @@ def decide(
     left = [c for c in knowledge.checks.values() if layout in c.layouts and c.code not in done]
     heard = [code for code in to_be_heard if layout in knowledge.findings[code].layouts]
     ahead = _Ahead(losses, posterior, left, heard, knowledge)
-    checks = sorted((ahead.choice(check) for check in left), key=lambda c: c.total_min)[:MOST_CHECKS]
+    opened = opened_by(done, knowledge=knowledge)
+    weighed = (ahead.choice(check, own_min=minutes_of(check, opened=opened)) for check in left)
+    checks = sorted(weighed, key=lambda c: c.total_min)[:MOST_CHECKS]
     now.sort(key=lambda c: c.total_min)
     leader = now[0]
     shown = [c for c in now if c.action == "leave" or c in now[: MOST_OPENINGS + 1]]
@@ -198,9 +200,8 @@ class _Ahead:
         lost = [self._ends(self._levels[code] * self._probability[:, None])[0].sum() for code in check.findings]
         return float(min(lost, default=np.inf)) + check.minutes
 
-    def choice(self, check: Check) -> Choice:
-        """A check first, then whatever costs least after each of its outcomes."""
-        own_min = check.minutes + ACCESS_MINUTES[check.access] + BETWEEN_CHECKS_MIN
+    def choice(self, check: Check, *, own_min: float) -> Choice:
+        """A check first, then whatever costs least after each of its outcomes. own_min : with the way to it"""
         found = min((self._after(check, code) for code in check.findings), key=lambda end: end.total_min, default=None)
         if found is None:
             best = self._losses @ self._probability
@@ -212,7 +213,7 @@ class _Ahead:
             check=check.code,
             name=name,
             wrong=found.wrong,
-            spent_min=own_min + found.spent_min,
+            spent_min=own_min + BETWEEN_CHECKS_MIN + found.spent_min,
             lost_min=found.lost_min,
             then=found.then.code if found.then is not None else None,
         )

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
-from eager_ear.core.diagnosis.next_check import ACCESS_MINUTES
+from eager_ear.core.diagnosis.next_check import minutes_of
 from eager_ear.core.diagnosis.posterior import hypotheses_for, level_chances
 from eager_ear.core.errors import UnknownCode
 from eager_ear.core.units import FloatArray
@@ -121,7 +121,7 @@ def _minutes(separator: Separator, knowledge: Knowledge) -> float:
     if separator.check is None:
         return 0.0
     check = knowledge.checks[separator.check]
-    return check.minutes + ACCESS_MINUTES[check.access]
+    return minutes_of(check, opened=())
 
 
 def require_fault(fault: str, *, layout: str, knowledge: Knowledge) -> None:

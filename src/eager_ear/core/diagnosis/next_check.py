@@ -16,9 +16,9 @@ from eager_ear.core.diagnosis.posterior import Posterior, level_chances
 from eager_ear.core.units import FloatArray
 
 WORTH_BITS = 0.01
-# Opening a panel or fetching a meter costs time before the check itself.
 # Between two checks hands are wiped, the tool is fetched and what was found is entered.
 BETWEEN_CHECKS_MIN = 2.0
+# Opening a panel or fetching a meter costs time before the check itself.
 ACCESS_MINUTES = {"outside": 0.0, "lid": 0.0, "panel": 4.0, "meter": 5.0, "part": 8.0}
 
 
@@ -43,12 +43,27 @@ class NextCheck:
     outcomes: tuple[Outcome, ...]
 
 
+def opened_by(done: Collection[str], *, knowledge: Knowledge) -> frozenset[str]:
+    """Ways that the checks which were made have paid for: with the meter in hand the panel is off."""
+    ways = {knowledge.checks[code].access for code in done}
+    return frozenset(ways | ({"panel"} if "meter" in ways else set()))
+
+
+def minutes_of(check: Check, *, opened: Collection[str]) -> float:
+    """What a check takes, with the way to it unless that was paid for. opened : from `opened_by`"""
+    if check.access in opened:
+        return check.minutes
+    fetched = ACCESS_MINUTES[check.access]
+    return check.minutes + fetched - (ACCESS_MINUTES["panel"] if check.access == "meter" and "panel" in opened else 0.0)
+
+
 def next_checks(
     posterior: Posterior, *, layout: str, done: Collection[str], knowledge: Knowledge
 ) -> tuple[NextCheck, ...]:
     """Remaining checks of that layout, best gain per minute first."""
+    opened = opened_by(done, knowledge=knowledge)
     options = [
-        _judge(check, posterior, knowledge)
+        _judge(check, posterior, knowledge, minutes=minutes_of(check, opened=opened))
         for check in knowledge.checks.values()
         if layout in check.layouts and check.code not in done
     ]
@@ -56,7 +71,7 @@ def next_checks(
     return tuple(sorted(worth, key=lambda o: -o.gain_bits / (o.minutes + BETWEEN_CHECKS_MIN)))
 
 
-def _judge(check: Check, posterior: Posterior, knowledge: Knowledge) -> NextCheck:
+def _judge(check: Check, posterior: Posterior, knowledge: Knowledge, *, minutes: float) -> NextCheck:
     judged = [
         (finding, finding_joint(finding, posterior)) for finding in map(knowledge.findings.__getitem__, check.findings)
     ]
@@ -68,7 +83,7 @@ def _judge(check: Check, posterior: Posterior, knowledge: Knowledge) -> NextChec
         how=check.how,
         access=check.access,
         gain_bits=gains[best],
-        minutes=check.minutes + ACCESS_MINUTES[check.access],
+        minutes=minutes,
         outcomes=_outcomes(*judged[best], posterior),
     )
 
