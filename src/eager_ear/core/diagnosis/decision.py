@@ -3,11 +3,11 @@
 Every action has an expected loss in minutes of work: leaving a fault that is there, or opening for one that is not,
 after which the true one is still there. Handing it on costs a visit and the work that somebody else does, whatever is
 wrong; it is weighed once nothing that is left to check pays.
-A check costs its minutes and is worth what it takes off the smallest loss (expected value of sample information;
-Raiffa & Schlaifer, Applied Statistical Decision Theory, 1961, chapter 4); a way that an earlier check opened is not
-paid again. Where a check opens the way to others, a second one is looked at after each of its outcomes, at its own
-minutes alone: a cover that costs more than it tells by itself may pay by what lies beside it. A spin test that was not
-recorded yet is worth what the most telling of its findings would be, as often as a spin shows it. Whatever the sum says, some
+A check costs its minutes and is worth what it takes off the smallest loss (expected value of sample information; Raiffa
+& Schlaifer, Applied Statistical Decision Theory, 1961, chapter 4); a way that an earlier check opened is not paid
+again. Where a check opens the way to others, a second one is looked at after each of its outcomes, at its own minutes
+alone: a cover that costs more than it tells by itself may pay by what lies beside it. A spin test that was not recorded
+yet is worth what the most telling of its findings would be, as often as a spin shows it. Whatever the sum says, some
 looks come before a teardown: those are rules of the trade, told in the knowledge with their reasons.
 """
 
