@@ -12,11 +12,13 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.shown import Observation, Shown
 from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.simulate import draw_washer, record_washer
-from eager_ear.core.simulate.technician import ACTS, MATCHING, Truth, hands_on, story_of
+from eager_ear.core.simulate.customer import story_of
+from eager_ear.core.simulate.technician import ACTS, Truth, hands_on
 from eager_ear.core.visit.hands import validate_values
 from eager_ear.verify.calls import CallScore, Judged, Visit, can_be_heard, drawn_truth, score_visit, visit
 from eager_ear.verify.calls_report import calibration_error, call_figures, write_calls_report
 from eager_ear.verify.learn import counts_as_toml, heard_counts
+from eager_ear.verify.matching import MATCHING
 from eager_ear.verify.other_physics import OTHER_PHYSICS
 
 

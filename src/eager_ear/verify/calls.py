@@ -1,7 +1,7 @@
 """Whole visits whose truth is known, and how good the call is on them.
 
 Each draw is one machine with none, one or two faults, recorded by our own simulator or by the other physics; a
-technician's hands and a customer's words come from `core/simulate/technician.py`. The recordings are measured once;
+technician's hands and a customer's words come from `core/simulate/`. The recordings are measured once;
 then the same visit is weighed with all of it, with hands only, with the deciding check only, with recordings only, and
 walked: check after check in the recommended order until there is a decision.
 """
@@ -20,9 +20,11 @@ from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.simulate import SIMULATED_FAULTS, draw_washer, record_washer
+from eager_ear.core.simulate.customer import story_of
 from eager_ear.core.simulate.scenario import OUR_PHYSICS
-from eager_ear.core.simulate.technician import DECISIVE, HEARD, MATCHING, Truth, hands_on, story_of
+from eager_ear.core.simulate.technician import Truth, hands_on
 from eager_ear.core.weigh import Weighed, weigh
+from eager_ear.verify.matching import DECISIVE, HEARD, MATCHING
 from eager_ear.verify.other_physics import OTHER_PHYSICS
 
 SOUND_SHARE, PAIR_SHARE = 0.15, 0.12

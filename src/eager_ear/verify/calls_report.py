@@ -17,8 +17,8 @@ INTRODUCTION = """# How good the call is
 
 Made by `./ear verify --calls`; not written by hand. Every draw is one visit whose truth is known: any layout; nothing,
 one fault or two, each as likely as any other. Half of the visits are recorded by our own simulator, half by a washer of
-other physics (`verify/other_physics.py`) by which nothing was learnt and no limit was set. Hands and words come from
-`core/simulate/technician.py`: one check in fifty slips, four in ten symptoms are left out.
+other physics (`verify/other_physics/`) by which nothing was learnt and no limit was set. Hands and words come from
+`core/simulate/` (technician, customer): one check in fifty slips, four in ten symptoms are left out.
 
 - Seeds of this page: {seeds}. Visits: {count}, weighed with {knowledge}.
 """

@@ -18,7 +18,7 @@ seeds that were not looked at while the measurements were made. The draws are me
 layout, none, one or two faults, rooms with a second machine or talk, phones with automatic gain, clipping, 8 to 48 kHz
 sound, 25 to 400 Hz acceleration, gaps, sliding, one sensor only, parts of the test missing, plate and pulleys unknown
 in a third of the cases. A simulator shows that the arithmetic holds, not that washers behave like it; therefore every
-figure stands beside the same by a washer of other physics (`verify/other_physics.py`), by which no limit was set.
+figure stands beside the same by a washer of other physics (`verify/other_physics/`), by which no limit was set.
 
 - Seeds used while developing: {development}. Seeds of this report: {reported}.
 - Mixed draws: {mixed}. Bearing draws: {bearing} at each stage and as many sound machines. Stage draws: {stages}. So

@@ -16,8 +16,10 @@ from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.posterior import hypotheses_for
 from eager_ear.core.machine import Machine
 from eager_ear.core.record import Outcome, cost_of_wrong, counts_of, share_between, standing_of, taught
-from eager_ear.core.simulate.technician import MATCHING, Truth, hands_on, story_of
+from eager_ear.core.simulate.customer import story_of
+from eager_ear.core.simulate.technician import Truth, hands_on
 from eager_ear.core.weigh import Weighed, weigh
+from eager_ear.verify.matching import MATCHING
 
 
 def outcome(

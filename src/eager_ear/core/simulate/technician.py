@@ -1,4 +1,4 @@
-"""What a technician finds by hand on a machine whose faults are known, and what its owner tells.
+"""What a technician finds by hand on a machine whose faults are known.
 
 Written from what the parts do, not from the odds in the knowledge files: millimetres, turns, swings and states with
 the errors of hands and eyes. One check in fifty is read off as if nothing were wrong.
@@ -13,10 +13,8 @@ from typing import Any
 import numpy as np
 
 from eager_ear.core.case import HandCheck
-from eager_ear.core.diagnosis import Knowledge
 
 SLIP = 0.02
-TOLD, SAID_ANYWAY = 0.6, 0.08
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,14 +42,6 @@ def hands_on(truth: Truth, checks: Sequence[str], *, rng: np.random.Generator) -
             felt = Truth(layout=truth.layout, faults=(), strength=truth.strength)
         out.append(HandCheck(check=check, values=ACTS[check](felt, rng)))
     return tuple(out)
-
-
-def story_of(truth: Truth, *, knowledge: Knowledge, rng: np.random.Generator) -> tuple[str, ...]:
-    """Symptoms that the customer tells: most of what is there, now and then something that is not."""
-    told = [s for f in truth.faults for s in TELLS.get(f, ()) if rng.random() < TOLD]
-    if rng.random() < SAID_ANYWAY:
-        told.append(str(rng.choice(list(knowledge.symptoms))))
-    return tuple(dict.fromkeys(told))
 
 
 def _between(rng: np.random.Generator, low: float, high: float) -> float:
@@ -310,98 +300,4 @@ ACTS: Mapping[str, Act] = {
         },
         otherwise=(("shifts", 0.97), ("half_shift", 0.03)),
     ),
-}
-
-# The check that settles a fault, then what a technician who thinks of it would also try.
-MATCHING: Mapping[str, tuple[str, ...]] = {
-    "none": ("rock", "hand_turn", "bounce"),
-    "drum_bearing": ("hand_turn", "drum_lift_play", "residue"),
-    "tub_seal": ("staged_fill", "residue"),
-    "spider": ("drum_gap_round", "drum_lift_play"),
-    "gearcase_bearing": ("hand_turn", "residue"),
-    "spindle_seat": ("drum_lift_play", "drum_gap_round"),
-    "suspension_worn": ("bounce", "sag"),
-    "suspension_off": ("corner_rest", "sag"),
-    "counterweight_loose": ("counterweight", "rock"),
-    "not_level": ("rock", "bounce"),
-    "load_problem": ("load_seen", "bounce"),
-    "foreign_object": ("foreign_sweep", "hand_turn"),
-    "drum_burr": ("foreign_sweep", "hand_turn"),
-    "loose_hose": ("hose_clips", "rock"),
-    "spring_bush": ("spring_seats", "bounce"),
-    "belt": ("belt_look", "belt_pluck"),
-    "motor_coupler": ("coupler_look", "hand_turn"),
-    "clutch": ("clutch_look", "residue"),
-    "drive_block": ("drive_block_look", "hand_turn"),
-    "gearcase": ("gearcase_turns", "coupler_look"),
-    "hub_spline": ("hub_look", "hold_and_twist"),
-    "shift_actuator": ("shift_sound", "collar_look"),
-    "shift_collar": ("collar_look", "shift_sound"),
-    "agitator_dogs": ("agitator_ratchet", "hand_turn"),
-    "motor": ("hot_cutout", "smell", "motor_amps"),
-    "run_capacitor": ("capacitor_uf", "pump_clear"),
-    "pump_blocked": ("pump_clear", "hand_turn"),
-    "lid_switch": ("lid_switch_ohms", "lid_press"),
-}
-# Where one look settles it: alone it must lead the call.
-DECISIVE = (
-    "suspension_off",
-    "counterweight_loose",
-    "not_level",
-    "loose_hose",
-    "spring_bush",
-    "motor_coupler",
-    "drive_block",
-    "gearcase",
-    "hub_spline",
-    "agitator_dogs",
-    "run_capacitor",
-    "pump_blocked",
-    "tub_seal",
-)
-# What can be heard or felt by a phone beside the machine at all.
-HEARD = (
-    "drum_bearing",
-    "gearcase_bearing",
-    "spider",
-    "suspension_worn",
-    "suspension_off",
-    "counterweight_loose",
-    "foreign_object",
-    "loose_hose",
-    "belt",
-    "motor_coupler",
-    "clutch",
-    "load_problem",
-)
-
-TELLS: Mapping[str, tuple[str, ...]] = {
-    "drum_bearing": ("roar_rises_with_speed", "growl_in_spin"),
-    "tub_seal": ("leak_centre", "rust_marks"),
-    "spider": ("thump_in_spin", "shakes", "bang_at_spin_start"),
-    "gearcase_bearing": ("roar_rises_with_speed", "growl_in_spin"),
-    "spindle_seat": ("scrape_or_tick", "drum_off_centre"),
-    "suspension_worn": ("bang_at_spin_start", "shakes"),
-    "suspension_off": ("bang_at_spin_start", "drum_off_centre"),
-    "counterweight_loose": ("thump_in_spin",),
-    "balance_ring": ("shakes",),
-    "not_level": ("walks", "shakes"),
-    "load_problem": ("walks", "shakes"),
-    "foreign_object": ("scrape_or_tick",),
-    "drum_burr": ("torn_clothes",),
-    "loose_hose": ("tapping",),
-    "spring_bush": ("squeal",),
-    "belt": ("squeal", "slow_spin"),
-    "motor_coupler": ("no_spin", "no_agitation", "grinding"),
-    "clutch": ("clothes_wet", "slow_spin"),
-    "drive_block": ("clank_metal", "clothes_wet"),
-    "gearcase": ("no_spin", "no_agitation", "hum_no_motion"),
-    "hub_spline": ("no_spin", "grinding", "clothes_wet"),
-    "shift_actuator": ("no_spin", "clothes_wet"),
-    "shift_collar": ("no_spin", "grinding"),
-    "agitator_dogs": ("poor_wash",),
-    "motor": ("stops_when_hot", "burnt_smell"),
-    "run_capacitor": ("hum_no_motion", "no_spin"),
-    "pump_blocked": ("does_not_drain", "hum_no_motion"),
-    "lid_switch": ("no_spin", "lid_not_locking"),
 }

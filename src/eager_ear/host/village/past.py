@@ -20,7 +20,8 @@ from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.posterior import hypotheses_for
 from eager_ear.core.machine import LAYOUT_CODES, Machine
-from eager_ear.core.simulate.technician import ACTS, Truth, hands_on, story_of
+from eager_ear.core.simulate.customer import story_of
+from eager_ear.core.simulate.technician import ACTS, Truth, hands_on
 from eager_ear.core.weigh import weigh
 from eager_ear.ids import uuid7
 from eager_ear.store import Database, UnitOfWork, in_unit
