@@ -44,8 +44,8 @@ def _kept_as(word: str) -> str:
     return NUMBER + word if word[0] in string.digits else word
 
 
-def ids_with_words(session: Session, words: Sequence[str], asked: Select[JobRow], *, limit: int) -> list[int]:
-    """The ids of those asked for that hold all the words, each as the beginning of one; in the order asked for.
+def with_words(session: Session, words: Sequence[str], asked: Select[JobRow], *, limit: int) -> list[tuple[int, int]]:
+    """Which of the jobs asked for hold all the words, each as the beginning of one, and their machines; in their order.
 
     What many jobs hold is found among the newest, read one by one, as many as the share of them that held it asks
     for; what few hold, by the index. An index alone would fetch and sort all that hold a common word. Words that it
@@ -63,14 +63,19 @@ def ids_with_words(session: Session, words: Sequence[str], asked: Select[JobRow]
     against = " ".join(f"+{_kept_as(word)}*" for word in indexed)
     others = [JobRow.words.contains(f" {word}", autoescape=True) for word in words if word not in indexed]
     held = match(JobRow.__table__.c.words, against=against).in_boolean_mode()
-    return list(session.scalars(asked.with_only_columns(JobRow.id).where(held, *others).limit(limit)))
+    return _ids(session, asked.where(held, *others).limit(limit))
 
 
 def _among_newest(
     session: Session, words: Sequence[str], asked: Select[JobRow], *, pages: int, limit: int
-) -> list[int]:
+) -> list[tuple[int, int]]:
     last = asked.with_only_columns(JobRow.changed_at).offset(pages * limit - 1).limit(1)
     edge = session.scalar(last)
     near = asked.where(JobRow.changed_at >= edge) if edge is not None else asked
     beginnings = [JobRow.words.contains(f" {_kept_as(word)}", autoescape=True) for word in words]
-    return list(session.scalars(near.with_only_columns(JobRow.id).where(*beginnings).limit(limit)))
+    return _ids(session, near.where(*beginnings).limit(limit))
+
+
+def _ids(session: Session, asked: Select[JobRow]) -> list[tuple[int, int]]:
+    rows = session.execute(asked.with_only_columns(JobRow.id, JobRow.machine_id))
+    return [(row.id, row.machine_id) for row in rows]

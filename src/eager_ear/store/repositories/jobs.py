@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from eager_ear.core.visit.waiting import ENDED, WAITS
 from eager_ear.store.errors import NotFound
 from eager_ear.store.records import CallSummary, JobRecord, JobSummary, MeasuringState
-from eager_ear.store.repositories.job_words import ids_with_words, kept_words, words_of
+from eager_ear.store.repositories.job_words import kept_words, with_words, words_of
 from eager_ear.store.tables import JobRow, may_be_id
 
 
@@ -97,7 +97,7 @@ class Jobs:
         words = words_of(looked_for)
         if not words:
             return [_record(row) for row in self._session.scalars(asked.limit(limit))]
-        ids = ids_with_words(self._session, words, asked, limit=limit)
+        ids = [job_id for job_id, _ in with_words(self._session, words, asked, limit=limit)]
         rows = {row.id: row for row in self._session.scalars(select(JobRow).where(JobRow.id.in_(ids)))}
         return [_record(rows[job_id]) for job_id in ids]
 
@@ -107,10 +107,8 @@ class Jobs:
         if not words:
             return []
         newest_first = select(JobRow).order_by(JobRow.changed_at.desc(), JobRow.id.desc())
-        ids = ids_with_words(self._session, words, newest_first, limit=limit)
-        rows = self._session.execute(select(JobRow.id, JobRow.machine_id).where(JobRow.id.in_(ids)))
-        machines = {row.id: row.machine_id for row in rows}
-        return list(dict.fromkeys(machines[job_id] for job_id in ids))
+        found = with_words(self._session, words, newest_first, limit=limit)
+        return list(dict.fromkeys(machine_id for _, machine_id in found))
 
     def waiting(self) -> dict[str, int]:
         """How many jobs wait for what. Those that have ended are not counted: in the end that is nearly all."""
