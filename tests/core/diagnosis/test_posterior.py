@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -14,7 +12,7 @@ from eager_ear.core.diagnosis import Knowledge, make_call
 from eager_ear.core.diagnosis.knowledge import Chain
 from eager_ear.core.diagnosis.next_check import next_checks
 from eager_ear.core.diagnosis.posterior import Hypotheses, fault_sets, hypotheses_for, infer, level_chances
-from eager_ear.core.diagnosis.readings import Reading, read_density, read_level, read_number
+from eager_ear.core.diagnosis.readings import Reading, read_level, read_number
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.units import odds_to_decibans
@@ -95,33 +93,10 @@ def test_a_reading_near_a_limit_does_not_jump() -> None:
     assert above["drum_bearing"] > below["drum_bearing"]
 
 
-def test_what_hands_read_speaks_louder_the_further_it_goes_with_no_step_at_a_limit() -> None:
-    finding = KNOWLEDGE.findings["rock_gap"]
-    calm, uneven = finding.calm, finding.given["not_level"]
-
-    def told(value: float, sigma: float = 0.05) -> float:
-        reading = read_density(finding, value, sigma=sigma, text="", source="hand")
-        return float(np.log(reading.level_likelihood @ uneven / (reading.level_likelihood @ calm)))
-
-    gaps = np.arange(0.1, 6.0, 0.02)
-    said = np.array([told(gap) for gap in gaps])
-    assert (np.diff(said) > -1e-9).all()
-    assert np.diff(said).max() < 0.1 * (said[-1] - said[0])
-    assert told(3.2) > told(2.6) > told(2.3)
-    # At a limit both of its levels say as much, and which it is called turns there.
-    for at, (low, high) in zip(finding.limits, pairwise(range(len(finding.levels))), strict=True):
-        on = read_density(finding, at, sigma=0.0, text="", source="hand").level_likelihood
-        assert on[low] == pytest.approx(on[high], rel=0.05)
-        names = [read_density(finding, at + by, sigma=0.0, text="", source="hand").level for by in (-0.1, 0.1)]
-        assert names == [finding.levels[low], finding.levels[high]]
-
-
 def test_falling_limits_read_the_right_way_round() -> None:
     finding = KNOWLEDGE.findings["damping"]
     assert read_number(finding, 0.25, sigma=0.01, text="", source="sound").level == "healthy"
     assert read_number(finding, 0.03, sigma=0.005, text="", source="sound").level == "very low"
-    turns = KNOWLEDGE.findings["free_turns"]
-    assert [read_density(turns, v, sigma=0.1, text="", source="hand").level for v in (2.0, 0.6, 0.2)] == [*turns.levels]
 
 
 def test_information_is_never_negative_and_done_checks_are_gone() -> None:

@@ -8,7 +8,7 @@ from typing import Any
 
 from eager_ear.core.case import HandCheck
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.diagnosis.readings import Reading, read_density, read_level
+from eager_ear.core.diagnosis.readings import Reading, read_level, read_number
 from eager_ear.core.hands import belt_tension_n, capacitor_excess, fit_gap_round, swings_from_peaks
 
 Values = Mapping[str, Any]
@@ -45,7 +45,7 @@ def _number(finding: str, name: str, words: str, *, sigma: float) -> Reader:
             return []
         value = float(values[name])
         entry = findings[finding]
-        return [read_density(entry, value, sigma=sigma, text=f"{words} {value:g} {entry.unit}".strip(), source="hand")]
+        return [read_number(entry, value, sigma=sigma, text=f"{words} {value:g} {entry.unit}".strip(), source="hand")]
 
     return read
 
@@ -54,7 +54,7 @@ def _rock(values: Values, findings: Findings) -> list[Reading]:
     if "gap_mm" not in values:
         return []
     gap = max(values["gap_mm"])
-    return [read_density(findings["rock_gap"], gap, sigma=0.2, text=f"a foot hangs {gap:g} mm free", source="hand")]
+    return [read_number(findings["rock_gap"], gap, sigma=0.2, text=f"a foot hangs {gap:g} mm free", source="hand")]
 
 
 def _hand_turn(values: Values, findings: Findings) -> list[Reading]:
@@ -62,7 +62,7 @@ def _hand_turn(values: Values, findings: Findings) -> list[Reading]:
     if "turns_after_flick" in values:
         turns = float(values["turns_after_flick"])
         text = f"{turns:g} turn{'' if turns == 1.0 else 's'} after a flick"
-        out.append(read_density(findings["free_turns"], max(turns, 0.1), sigma=0.3, text=text, source="hand"))
+        out.append(read_number(findings["free_turns"], max(turns, 0.1), sigma=0.3, text=text, source="hand"))
     return out
 
 
@@ -72,7 +72,7 @@ def _gap_round(values: Values, findings: Findings) -> list[Reading]:
     fit = fit_gap_round(values["gaps_mm"])
     text = f"run-out {fit.runout_mm:.1f} ± {fit.runout_sigma_mm:.1f} mm, widest at {fit.widest_deg:.0f}°"
     return [
-        read_density(findings["run_out"], max(fit.runout_mm, 0.05), sigma=fit.runout_sigma_mm, text=text, source="hand")
+        read_number(findings["run_out"], max(fit.runout_mm, 0.05), sigma=fit.runout_sigma_mm, text=text, source="hand")
     ]
 
 
@@ -85,7 +85,7 @@ def _bounce(values: Values, findings: Findings) -> list[Reading]:
         return []
     where = str(values.get("corner", "")).replace("_", " ")
     text = f"{swings:.1f} swings until still {where}".strip()
-    return [read_density(findings["bounce_swings"], swings, sigma=0.5, text=text, source="hand")]
+    return [read_number(findings["bounce_swings"], swings, sigma=0.5, text=text, source="hand")]
 
 
 def _sag(values: Values, findings: Findings) -> list[Reading]:
@@ -93,7 +93,7 @@ def _sag(values: Values, findings: Findings) -> list[Reading]:
         return []
     spread = max(values["heights_mm"]) - min(values["heights_mm"])
     text = f"corners differ by {spread:g} mm"
-    return [read_density(findings["sag_range"], spread, sigma=1.0, text=text, source="hand")]
+    return [read_number(findings["sag_range"], spread, sigma=1.0, text=text, source="hand")]
 
 
 def _corner_rest(values: Values, findings: Findings) -> list[Reading]:
@@ -118,7 +118,7 @@ def _hot_cutout(values: Values, findings: Findings) -> list[Reading]:
         return []
     minutes = float(values["runs_min"])
     text = f"cuts out after {minutes:g} min"
-    return [read_density(findings["cuts_out"], max(minutes, 0.1), sigma=1.0, text=text, source="hand")]
+    return [read_number(findings["cuts_out"], max(minutes, 0.1), sigma=1.0, text=text, source="hand")]
 
 
 def _belt_pluck(values: Values, findings: Findings) -> list[Reading]:
@@ -126,7 +126,7 @@ def _belt_pluck(values: Values, findings: Findings) -> list[Reading]:
         return []
     tension = belt_tension_n(span_hz=values["hz"], span_mm=values["span_mm"], kg_per_m=values["kg_per_m"])
     text = f"belt tension {tension:.0f} N"
-    return [read_density(findings["belt_tension"], tension, sigma=0.08 * tension, text=text, source="hand")]
+    return [read_number(findings["belt_tension"], tension, sigma=0.08 * tension, text=text, source="hand")]
 
 
 def _lid_switch(values: Values, findings: Findings) -> list[Reading]:
@@ -148,7 +148,7 @@ def _capacitor(values: Values, findings: Findings) -> list[Reading]:
         measured_uf=values["measured_uf"], rated_uf=values["rated_uf"], tolerance_pct=values.get("tolerance_pct", 5.0)
     )
     text = f"{values['measured_uf']:g} µF of {values['rated_uf']:g} µF: {excess:.1f} times its tolerance"
-    return [read_density(findings["capacitor_state"], excess, sigma=0.2, text=text, source="hand")]
+    return [read_number(findings["capacitor_state"], excess, sigma=0.2, text=text, source="hand")]
 
 
 def _staged_fill(values: Values, findings: Findings) -> list[Reading]:
@@ -164,7 +164,7 @@ def _motor_amps(values: Values, findings: Findings) -> list[Reading]:
         return []
     ratio = values["running_a"] / values["rated_a"]
     text = f"{ratio:.2f} of the rated current"
-    return [read_density(findings["overload"], ratio, sigma=0.05 * ratio, text=text, source="hand")]
+    return [read_number(findings["overload"], ratio, sigma=0.05 * ratio, text=text, source="hand")]
 
 
 HAND_READERS: Mapping[str, Reader] = {
