@@ -26,7 +26,7 @@ from eager_ear.store import Database, migrate
 from eager_ear.store.copying import BackupProblem, checked_files, copy_in, copy_out
 from tests.conftest import fresh_database
 from tests.support import RunningServer
-from tests.web.visits import add_recording, new_job, put, wav
+from tests.web.visits import add_recording, finished, new_job, put, wav
 
 
 @pytest.fixture
@@ -37,6 +37,7 @@ def filled(server: RunningServer, api: httpx.Client, knowledge: Knowledge) -> It
     job = new_job(api)
     noise = np.random.default_rng(1).normal(scale=0.1, size=48_000 * 30)
     add_recording(api, job, wav(noise))
+    finished(api, job)  # nothing is written while a test compares
     put(api, job, wav(noise[:48_000]), name="quiet.wav")
     yield database
     database.close()
