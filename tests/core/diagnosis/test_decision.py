@@ -160,6 +160,13 @@ def test_a_spin_test_is_weighed_until_one_was_recorded() -> None:
     assert all(c.action != "record" for c in heard_call.decision.choices)
 
 
+def test_a_foot_in_the_air_is_seen_to_before_a_spin_is_recorded() -> None:
+    found = weighed("top_pulsator", ("rock", {"gap_mm": [0, 4.0, 0, 0]}), told=("walks",)).call
+    assert found.suspects[0].fault == "not_level"
+    assert found.advice in ("no_teardown", "check_more")
+    assert all(c.action != "record" for c in found.decision.choices)
+
+
 def test_a_machine_is_handed_on_once_no_check_pays() -> None:
     """As dear as the way and the hour that somebody else works; as long as a check pays, it is not weighed."""
     told = ("no_spin", "trips_mid_spin")

@@ -111,7 +111,8 @@ def decide(
     now.sort(key=lambda c: c.total_min)
     leader = now[0]
     shown = [c for c in now if c.action == "leave" or c in now[: MOST_OPENINGS + 1]]
-    if heard:
+    # What is mended from outside is seen to first: a foot in the air or a heavy load would spoil the spin.
+    if heard and leader.action != "see_to":
         checks.append(ahead.recording(heard))
     if all(check.total_min >= leader.total_min for check in checks):
         shown.append(_handed_on(posterior, stakes))

@@ -81,7 +81,7 @@ class Entered:
 
 def sign_in(database: Database, *, name: str, password: str, device: str) -> Entered:
     """Raises WrongPassword, LockedOut."""
-    _nobodys()
+    _nobodys()  # there before the name is looked up, so that the first who signs in tells nothing by how long it takes
     told = in_unit(database, lambda work: _tried(work, name=name, password=password, device=device))
     if isinstance(told, InputError):
         raise told
