@@ -14,7 +14,7 @@ from typing import TypeVar
 import httpx
 import numpy as np
 import soundfile
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright
 from scipy.signal import resample_poly
 
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
@@ -122,23 +122,22 @@ class RunningServer:
 
 
 @contextlib.contextmanager
-def chromium(*, microphone: Path | None = None) -> Iterator[Browser]:
+def chromium(driver: Playwright, *, microphone: Path | None = None) -> Iterator[Browser]:
     """Headless Chromium; `microphone` is a WAV file of 44.1 kHz that its microphone hears again and again."""
     executable = shutil.which("chromium") or "/usr/bin/chromium"
     heard = (
         ["--use-fake-device-for-media-stream", f"--use-file-for-fake-audio-capture={microphone}"] if microphone else []
     )
     flags = [*CHROMIUM_FLAGS, "--use-fake-ui-for-media-stream", *heard]
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=executable, args=flags)
-        try:
-            yield browser
-        finally:
-            browser.close()
+    browser = driver.chromium.launch(executable_path=executable, args=flags)
+    try:
+        yield browser
+    finally:
+        browser.close()
 
 
 @contextlib.contextmanager
-def chromium_at_home(folder: Path, *, url: str, microphone: Path) -> Iterator[BrowserContext]:
+def chromium_at_home(driver: Playwright, folder: Path, *, url: str, microphone: Path) -> Iterator[BrowserContext]:
     """Chromium that keeps what it was told in a folder, as a phone's browser does, closed or not."""
     flags = [
         *CHROMIUM_FLAGS,
@@ -146,19 +145,18 @@ def chromium_at_home(folder: Path, *, url: str, microphone: Path) -> Iterator[Br
         "--use-fake-device-for-media-stream",
         f"--use-file-for-fake-audio-capture={microphone}",
     ]
-    with sync_playwright() as playwright:
-        context = playwright.chromium.launch_persistent_context(
-            str(folder),
-            executable_path=shutil.which("chromium") or "/usr/bin/chromium",
-            args=flags,
-            base_url=url,
-            viewport={"width": 390, "height": 844},
-            locale="en-GB",
-        )
-        try:
-            yield context
-        finally:
-            context.close()
+    context = driver.chromium.launch_persistent_context(
+        str(folder),
+        executable_path=shutil.which("chromium") or "/usr/bin/chromium",
+        args=flags,
+        base_url=url,
+        viewport={"width": 390, "height": 844},
+        locale="en-GB",
+    )
+    try:
+        yield context
+    finally:
+        context.close()
 
 
 def phone_beside(page: Page, case: SimulatedCase, *, from_s: float) -> Callable[[], None]:

@@ -6,7 +6,7 @@ import contextlib
 from collections.abc import Generator, Iterator
 
 import pytest
-from playwright.sync_api import Browser, Error, Page, expect
+from playwright.sync_api import Browser, Error, Page, Playwright, expect, sync_playwright
 
 from tests.support import RunningServer, chromium
 
@@ -15,9 +15,16 @@ WITHIN_MS = 30_000
 expect.set_options(timeout=WITHIN_MS)
 
 
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with chromium() as running:
+@pytest.fixture(scope="package")
+def driver() -> Iterator[Playwright]:
+    """What drives all browsers. No other loop may run in this thread meanwhile: it ends with this folder."""
+    with sync_playwright() as running:
+        yield running
+
+
+@pytest.fixture(scope="package")
+def browser(driver: Playwright) -> Iterator[Browser]:
+    with chromium(driver) as running:
         yield running
 
 

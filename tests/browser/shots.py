@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from eager_ear.core.simulate import simulate_case
 from eager_ear.host.running.mariadb import temporary_mariadb
@@ -84,14 +84,14 @@ def take_entries(browser: Browser, url: str, folder: Path, names: list[str]) -> 
     page.close()
 
 
-def take_recording(folder: Path, url: str, names: list[str]) -> None:
+def take_recording(driver: Playwright, folder: Path, url: str, names: list[str]) -> None:
     """The spin while it is recorded, on the phone, with a simulated machine in front of it."""
     if names and RECORDING not in names:
         return
     case = simulate_case(layout="front_belt", faults=["spider"], seed=5)
     with tempfile.TemporaryDirectory(prefix="ee-") as scratch:
         wav = microphone_file(case, Path(scratch) / "mic.wav", from_s=0.0)
-        with chromium(microphone=wav) as browser:
+        with chromium(driver, microphone=wav) as browser:
             page = browser.new_page(viewport={"width": PHONE[0], "height": PHONE[1]}, locale="en-GB")
             entries = [machine("Lock house, cellar", max_spin_rpm=800), told("shakes")]
             body = {"id": new_id(), "entries": entries}
@@ -118,10 +118,11 @@ def main() -> None:
         database.close()
         server = RunningServer(url)
         try:
-            with chromium() as browser:
-                take(browser, server.url, folder, names)
-                take_entries(browser, server.url, folder, names)
-            take_recording(folder, server.url, names)
+            with sync_playwright() as driver:
+                with chromium(driver) as browser:
+                    take(browser, server.url, folder, names)
+                    take_entries(browser, server.url, folder, names)
+                take_recording(driver, folder, server.url, names)
         finally:
             server.stop()
 

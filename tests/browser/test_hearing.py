@@ -8,7 +8,7 @@ from pathlib import Path
 import httpx
 import numpy as np
 import soundfile
-from playwright.sync_api import expect
+from playwright.sync_api import Playwright, expect
 from scipy import signal as sps
 
 from tests.browser.test_guides import sent
@@ -36,14 +36,14 @@ FEEL = """rows => {
 
 
 def test_a_plucked_belt_is_heard_and_a_pushed_tub_felt(
-    server: RunningServer, api: httpx.Client, tmp_path: Path
+    driver: Playwright, server: RunningServer, api: httpx.Client, tmp_path: Path
 ) -> None:
     once = plucked(88.0, np.random.default_rng(2)).samples
     # Again and again, so that whenever the page listens a whole pluck is in it.
     sound = sps.resample_poly(np.tile(once[: int(1.5 * RATE)], 6), 441, 160)
     soundfile.write(tmp_path / "mic.wav", sound, 44_100)
     job = open_job(api, machine(layout="front_belt"))
-    with chromium(microphone=tmp_path / "mic.wav") as browser:
+    with chromium(driver, microphone=tmp_path / "mic.wav") as browser:
         context = browser.new_context(
             base_url=server.url, viewport={"width": 390, "height": 844}, has_touch=True, locale="en-GB"
         )

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 import soundfile
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Playwright, expect
 
 from eager_ear.core.simulate import SimulatedCase, simulate_case
 from tests.diaries import machine, new_id, told
@@ -23,9 +23,9 @@ def spinning() -> SimulatedCase:
 
 
 @pytest.fixture(scope="module")
-def hearing(spinning: SimulatedCase, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+def hearing(driver: Playwright, spinning: SimulatedCase, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
     wav = microphone_file(spinning, tmp_path_factory.mktemp("mic") / "mic.wav", from_s=FROM_S)
-    with chromium(microphone=wav) as browser:
+    with chromium(driver, microphone=wav) as browser:
         yield browser
 
 

@@ -235,24 +235,3 @@ def test_what_is_typed_survives_a_reload(page: Page) -> None:
     page.reload()
     expect(page.get_by_role("radio", name="Top loader, pulsator")).to_be_checked()
     expect(page.get_by_label("Age")).to_have_value("1")
-
-
-@pytest.mark.parametrize("size", [(1280, 800), (820, 1180), (390, 844)])
-def test_nothing_runs_off_the_side_and_targets_fit_a_thumb(page: Page, files: Path, size: tuple[int, int]) -> None:
-    page.set_viewport_size({"width": size[0], "height": size[1]})
-    open_job(page)
-    page.get_by_label("Recordings to add").set_input_files([files / "spin.wav"])
-    page.get_by_role("button", name="Add and analyse").click()
-    expect(page.get_by_role("heading", name="What the spin test shows")).to_be_visible(timeout=ANALYSED_MS)
-    job = page.url.split("/")[4]
-    for station in ("story", "hands", "spin", "call", "history"):
-        page.goto(f"/jobs/{job}/{station}")
-        expect(page.get_by_role("main").get_by_role("heading").first).to_be_visible()
-        overflow = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
-        assert overflow <= 0, station
-        small = page.evaluate(
-            """() => [...document.querySelectorAll('main button, main select, main input:not(.sr-only), header a')]
-                 .filter(e => e.offsetParent && e.getBoundingClientRect().height < 43)
-                 .map(e => e.outerHTML.slice(0, 90))"""
-        )
-        assert small == [], station

@@ -9,7 +9,7 @@ import httpx
 import numpy as np
 import pytest
 import soundfile
-from playwright.sync_api import Browser, BrowserContext, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect
 
 from eager_ear.core.simulate import simulate_case
 from tests.diaries import check, machine, new_id, told
@@ -38,10 +38,10 @@ def cut(context: BrowserContext, server: RunningServer) -> None:
 
 
 def test_a_visit_without_a_signal_is_whole_once_there_is_one(
-    server: RunningServer, tmp_path: Path, microphone: Path
+    driver: Playwright, server: RunningServer, tmp_path: Path, microphone: Path
 ) -> None:
     home = tmp_path / "phone"
-    with chromium_at_home(home, url=server.url, microphone=microphone) as context:
+    with chromium_at_home(driver, home, url=server.url, microphone=microphone) as context:
         page = opened(context)
         # Opened once with a signal, in the shop.
         page.goto("/")
@@ -78,7 +78,7 @@ def test_a_visit_without_a_signal_is_whole_once_there_is_one(
             page.get_by_text(re.compile(r"No signal\. 6 entries and 1 recording wait on this device"))
         ).to_be_visible()
         job = page.url.split("/")[4]
-    with chromium_at_home(home, url=server.url, microphone=microphone) as context:
+    with chromium_at_home(driver, home, url=server.url, microphone=microphone) as context:
         # The browser was closed; the signal is still gone.
         context.set_offline(True)
         page = opened(context)
@@ -103,10 +103,10 @@ def test_a_visit_without_a_signal_is_whole_once_there_is_one(
 
 
 def test_an_entry_of_another_device_is_seen_without_asking(
-    server: RunningServer, tmp_path: Path, microphone: Path
+    driver: Playwright, server: RunningServer, tmp_path: Path, microphone: Path
 ) -> None:
     with (
-        chromium_at_home(tmp_path / "phone", url=server.url, microphone=microphone) as context,
+        chromium_at_home(driver, tmp_path / "phone", url=server.url, microphone=microphone) as context,
         httpx.Client(base_url=server.url, timeout=30.0) as api,
     ):
         job = open_job(api, machine("Toll bridge", "top_pulsator"), told("shakes"))

@@ -13,6 +13,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from playwright.sync_api import sync_playwright
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
@@ -124,7 +125,12 @@ def page_of_another_origin(folder: Path) -> Iterator[str]:
 
 
 def test_a_real_page_of_another_origin_plants_nothing(server: RunningServer, tmp_path: Path) -> None:
-    with page_of_another_origin(tmp_path) as elsewhere, httpx.Client(base_url=server.url) as api, chromium() as browser:
+    with (
+        page_of_another_origin(tmp_path) as elsewhere,
+        httpx.Client(base_url=server.url) as api,
+        sync_playwright() as driver,
+        chromium(driver) as browser,
+    ):
         page = browser.new_page()
         job = new_job(api)
         page.goto(elsewhere)

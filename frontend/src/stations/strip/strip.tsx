@@ -69,7 +69,10 @@ function Planned({ job, plan }: { job: Job; plan: StripData }) {
         {plan.agreed ? null : (
           <p className="pt-1 font-bold">
             The customer has not said yes to this.{" "}
-            <Link className="underline underline-offset-4" to={`/jobs/${job.id}/cost`}>
+            <Link
+              className="inline-flex min-h-11 items-center underline underline-offset-4"
+              to={`/jobs/${job.id}/cost`}
+            >
               Ask first
             </Link>
             .
