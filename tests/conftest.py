@@ -15,6 +15,7 @@ import pytest
 from hypothesis import settings
 from sqlalchemy.engine import make_url
 
+from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.simulate import SimulatedCase, simulate_case
 from eager_ear.host.running.mariadb import PrivateMariaDb, temporary_mariadb
@@ -178,3 +179,14 @@ def simulated(shared_folder: Path) -> Callable[..., SimulatedCase]:
         return _simulated(shared_folder, layout, fault, seed, strength)
 
     return make
+
+
+@pytest.fixture(scope="session")
+def analysed(simulated: Callable[..., SimulatedCase], knowledge: Knowledge) -> Callable[..., Analysis]:
+    """What such cases show, each analysed once a process."""
+
+    @functools.cache
+    def once(layout: str, fault: str, seed: int, strength: float | None = None) -> Analysis:
+        return analyse(simulated(layout, fault, seed, strength).case, knowledge=knowledge)
+
+    return once

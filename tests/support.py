@@ -22,6 +22,8 @@ from eager_ear.core.simulate import SimulatedCase
 from eager_ear.host.running.mariadb import free_port
 from eager_ear.host.running.supervisor import KeptProcess, a_worker
 from eager_ear.store import Database
+from eager_ear.store.records import MeasuringState
+from eager_ear.store.tables import MeasurementRow
 from eager_ear.store.tables.base import Base
 
 T = TypeVar("T")
@@ -38,13 +40,14 @@ CHROMIUM_FLAGS = [
 ]
 
 
-def empty(url: str) -> None:
-    """Take all data out of a database."""
+def empty(url: str, *, but_measured: bool = False) -> None:
+    """Take all data out of a database; what was measured depends on nothing else, and may stay."""
+    done = f" WHERE state <> '{MeasuringState.DONE.value}'" if but_measured else ""
     database = Database(url)
     with database.engine.begin() as connection:
         connection.exec_driver_sql("SET FOREIGN_KEY_CHECKS = 0")
         for table in Base.metadata.tables:
-            connection.exec_driver_sql(f"DELETE FROM `{table}`")
+            connection.exec_driver_sql(f"DELETE FROM `{table}`{done if table == MeasurementRow.__tablename__ else ''}")
     database.close()
 
 
@@ -112,8 +115,12 @@ class RunningServer:
         return Database(self._environment["EAGER_EAR_DATABASE_URL"])
 
     def reset(self) -> None:
-        """As new: running, and without any data."""
+        """As new: running, and without any data but what was measured of files that may come again."""
         self.start()
+        empty(self.database_url, but_measured=True)
+
+    def forget(self) -> None:
+        """Let go of what was measured as well: for who wants to see it measured."""
         empty(self.database_url)
 
     def stop(self) -> None:

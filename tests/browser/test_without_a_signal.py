@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import httpx
@@ -11,7 +12,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect
 
-from eager_ear.core.simulate import simulate_case
+from eager_ear.core.simulate import SimulatedCase
 from tests.diaries import check, machine, new_id, told
 from tests.support import RunningServer, chromium_at_home, microphone_file
 from tests.web.visits import open_job, write
@@ -20,10 +21,8 @@ WITHIN_MS = 30_000
 
 
 @pytest.fixture
-def microphone(tmp_path: Path) -> Path:
-    return microphone_file(
-        simulate_case(layout="top_pulsator", faults=["none"], seed=5), tmp_path / "mic.wav", from_s=8.0
-    )
+def microphone(tmp_path: Path, simulated: Callable[..., SimulatedCase]) -> Path:
+    return microphone_file(simulated("top_pulsator", "none", 5), tmp_path / "mic.wav", from_s=8.0)
 
 
 def opened(context: BrowserContext) -> Page:

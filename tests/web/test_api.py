@@ -199,6 +199,7 @@ def test_a_kill_while_it_measures_loses_nothing(
     server: RunningServer, tmp_path: Path, simulated: Callable[..., SimulatedCase]
 ) -> None:
     write_case_folder(tmp_path, simulated("front_belt", "drum_bearing", 7, 0.9).case)
+    server.forget()
     with httpx.Client(base_url=server.url, timeout=60) as api:
         job_id = api.post("/api/cases", content=zipped_case(tmp_path)).json()["id"]
         deadline = time.monotonic() + 30
@@ -214,9 +215,10 @@ def test_a_kill_while_it_measures_loses_nothing(
 
 
 def test_measuring_can_be_stopped_and_begun_again(
-    api: httpx.Client, tmp_path: Path, simulated: Callable[..., SimulatedCase]
+    server: RunningServer, api: httpx.Client, tmp_path: Path, simulated: Callable[..., SimulatedCase]
 ) -> None:
     write_case_folder(tmp_path, simulated("front_belt", "drum_bearing", 7, 0.9).case)
+    server.forget()
     job = api.post("/api/cases", content=zipped_case(tmp_path)).json()["id"]
     stopped = api.delete(f"/api/jobs/{job}/measuring").json()
     assert stopped["measuring"]["state"] in ("cancelled", "done")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -13,7 +14,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.figures import figures
 from eager_ear.core.signals.drive.motor_current import measure_current
 from eager_ear.core.signals.types import CurrentSignal
-from eager_ear.core.simulate import simulate_case, with_clamp
+from eager_ear.core.simulate import SimulatedCase, with_clamp
 from eager_ear.core.units import FloatArray
 
 
@@ -56,25 +57,27 @@ def test_why_a_current_cannot_be_read(seconds: float, rate: float) -> None:
         measure_current(CurrentSignal(t_s=t_s, current_a=amps), start_s=0.0)
 
 
-def test_the_meter_tells_when_the_power_was_cut(knowledge: Knowledge) -> None:
-    simulated = with_clamp(simulate_case(layout="front_direct", faults=["none"], seed=11), seed=3)
-    run = analyse(simulated.case, knowledge=knowledge).lead
+def test_the_meter_tells_when_the_power_was_cut(simulated: Callable[..., SimulatedCase], knowledge: Knowledge) -> None:
+    clamped = with_clamp(simulated("front_direct", "none", 11), seed=3)
+    run = analyse(clamped.case, knowledge=knowledge).lead
     assert run is not None
     assert run.phases is not None
     assert run.current is not None
     assert run.phases.power_cut_s == run.current.off_s
-    assert run.phases.power_cut_s == pytest.approx(simulated.rotation.power_cut_s, abs=0.15)
+    assert run.phases.power_cut_s == pytest.approx(clamped.rotation.power_cut_s, abs=0.15)
     found = figures(run)
     assert found["motor_starting_a"] > 1.5 * found["motor_running_a"] > 1.0
 
 
-def test_a_motor_that_cuts_out_is_told_from_one_switched_off(knowledge: Knowledge) -> None:
-    simulated = with_clamp(simulate_case(layout="front_direct", faults=["none"], seed=11), seed=3)
-    cut_s = simulated.rotation.power_cut_s
+def test_a_motor_that_cuts_out_is_told_from_one_switched_off(
+    simulated: Callable[..., SimulatedCase], knowledge: Knowledge
+) -> None:
+    clamped = with_clamp(simulated("front_direct", "none", 11), seed=3)
+    cut_s = clamped.rotation.power_cut_s
 
     def reading(noted_s: float) -> str:
-        recordings = tuple(replace(r, facts=replace(r.facts, power_cut_s=noted_s)) for r in simulated.case.recordings)
-        call = analyse(replace(simulated.case, recordings=recordings), knowledge=knowledge).call
+        recordings = tuple(replace(r, facts=replace(r.facts, power_cut_s=noted_s)) for r in clamped.case.recordings)
+        call = analyse(replace(clamped.case, recordings=recordings), knowledge=knowledge).call
         return next(r for r in call.readings if r.finding.code == "cut_out").text
 
     assert "until it is switched off" in reading(cut_s)

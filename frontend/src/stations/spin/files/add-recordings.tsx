@@ -93,8 +93,8 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
     if (entry.takeId !== undefined) sentTakes.current.add(entry.takeId);
     remove(entry.key);
   };
-  const { add, isKeeping, unkept } = useBringIn(job, sent);
-  const mayLose = isKeeping || pending.some((p) => p.isUnkept);
+  const { add, keeping, unkept } = useBringIn(job, sent);
+  const mayLose = keeping.size > 0 || pending.some((p) => p.isUnkept);
   useEffect(() => {
     if (!mayLose) return;
     const ask = (event: BeforeUnloadEvent) => {
@@ -122,6 +122,7 @@ export function AddRecordings({ job, catalogue }: { job: Job; catalogue: Catalog
               entry={entry}
               catalogue={catalogue}
               isOnly={pending.length === 1}
+              isBeingKept={keeping.has(entry.key)}
               isRefused={unkept.has(entry.key)}
               onChange={(next) => {
                 setPending((old) => changed(old, next));
@@ -198,6 +199,7 @@ function PendingRow({
   entry,
   catalogue,
   isOnly,
+  isBeingKept,
   isRefused,
   onChange,
   onSend,
@@ -206,6 +208,7 @@ function PendingRow({
   entry: Pending;
   catalogue: Catalogue;
   isOnly: boolean;
+  isBeingKept: boolean;
   isRefused: boolean;
   onChange: (entry: Pending) => void;
   onSend: () => void;
@@ -309,7 +312,7 @@ function PendingRow({
         />
       ) : null}
       <div className="flex flex-wrap items-center gap-3">
-        <Button weight={isOnly ? "strong" : "plain"} onClick={onSend}>
+        <Button weight={isOnly ? "strong" : "plain"} disabled={isBeingKept} onClick={onSend}>
           Add and analyse
         </Button>
         {entry.isUnkept ? (

@@ -9,8 +9,8 @@ import { freeName, isLaidSomewhere, type Pending } from "./pending";
 export interface BringingIn {
   /** Keep it on this device for the job and send it when there is a signal; `onKept` is told once it is kept. */
   add: (entry: Pending) => Promise<void>;
-  /** Whether something is still being written to this device: a page that is closed now would lose it. */
-  isKeeping: boolean;
+  /** Those that are still being written to this device: a page that is closed now would lose them. */
+  keeping: ReadonlySet<string>;
   /** Those that this device could not keep. */
   unkept: ReadonlySet<string>;
 }
@@ -20,14 +20,18 @@ export function useBringIn(job: Job, onKept: (entry: Pending) => void): Bringing
   const outbox = useOutbox();
   const waiting = useWaitingOf(job.id);
   const [unkept, setUnkept] = useState<ReadonlySet<string>>(new Set());
-  const [keeping, setKeeping] = useState(0);
+  const [keeping, setKeeping] = useState<ReadonlySet<string>>(new Set());
+  // At once, not with the next picture: a thumb may tap twice in between.
+  const begun = useRef(new Set<string>());
   // Two files of one name may be on their way at once: their names are told apart for people.
   const names = useRef(new Set<string>());
   const add = async (entry: Pending) => {
+    if (begun.current.has(entry.key)) return;
+    begun.current.add(entry.key);
+    setKeeping(new Set(begun.current));
     const taken = [...job.recordings.map((r) => r.name), ...waiting.files.map((f) => f.name), ...names.current];
     const name = freeName(entry.file.name, taken);
     names.current.add(name);
-    setKeeping((n) => n + 1);
     const id = uuid7();
     try {
       await outbox.keepFile({
@@ -45,10 +49,11 @@ export function useBringIn(job: Job, onKept: (entry: Pending) => void): Bringing
       setUnkept((old) => new Set([...old, entry.key]));
     } finally {
       names.current.delete(name);
-      setKeeping((n) => n - 1);
+      begun.current.delete(entry.key);
+      setKeeping(new Set(begun.current));
     }
   };
-  return { add, isKeeping: keeping > 0, unkept };
+  return { add, keeping, unkept };
 }
 
 function bodyOf(entry: Pending, id: string, name: string): Body<"recording"> {
