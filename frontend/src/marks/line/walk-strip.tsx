@@ -43,11 +43,11 @@ export function WalkStrip({ tags, base }: { tags: readonly Tag[]; base: string }
 }
 
 function TagBody({ tag, base }: { tag: Tag; base: string }) {
-  const look = `flex min-h-12 w-full flex-col items-center justify-center border-2 px-0.5 py-1 text-center leading-tight rounded-[2px_2px_10px_10px] ${LOOK[tag.state]}`;
+  const look = `flex min-h-12 w-full flex-1 flex-col items-center justify-center border-2 px-0.5 py-1 text-center leading-tight rounded-[2px_2px_10px_10px] ${LOOK[tag.state]}`;
   const inside = (
     <>
       <span className="text-[0.8rem] font-bold sm:text-base">{tag.name}</span>
-      <span className="hidden w-full truncate px-1 text-xs sm:block">{tag.words}</span>
+      <span className="hidden w-full px-1 text-xs text-balance sm:block">{tag.words}</span>
       <span className="sr-only">{STATE_WORDS[tag.state]}</span>
     </>
   );

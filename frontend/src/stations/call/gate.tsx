@@ -2,6 +2,7 @@ import { useDeferredValue, useState } from "react";
 
 import type { DecisionData, Job } from "../../api/client";
 import { useDecision } from "../../api/calls";
+import { within } from "../../lib/format";
 import { digitsOf, money } from "../../lib/money";
 import { Keepable } from "../../marks/graphs/keepable";
 import { choicesTable } from "../../marks/graphs/tables";
@@ -83,15 +84,11 @@ export function Gate({ job }: { job: Job }) {
 export function gateTitle({ choices, first }: DecisionData): string {
   const best = choices[0];
   if (!best) return "Nothing to weigh yet";
-  if (best.action === "check" || best.action === "record") return `Cheapest now: ${lowered(best.name)}, then decide`;
-  if (best.action === "leave" || best.action === "refer") return `Cheapest now: ${lowered(best.name)}`;
+  if (best.action === "check" || best.action === "record") return `Cheapest now: ${within(best.name)}, then decide`;
+  if (best.action === "leave" || best.action === "refer") return `Cheapest now: ${within(best.name)}`;
   return first.length > 0
-    ? `Opening is near: ${lowered(first[0]?.name ?? "")} first`
-    : `Cheapest now: ${lowered(best.name)}`;
-}
-
-function lowered(text: string): string {
-  return `${text[0]?.toLowerCase() ?? ""}${text.slice(1)}`;
+    ? `Opening is near: ${within(first[0]?.name ?? "")} first`
+    : `Cheapest now: ${within(best.name)}`;
 }
 
 function Bar({ choice, most, best }: { choice: Choice; most: number; best: boolean }) {

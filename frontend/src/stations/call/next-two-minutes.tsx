@@ -1,7 +1,9 @@
 import type { Job, Result } from "../../api/client";
+import { useDecision } from "../../api/calls";
 import { useCatalogue } from "../../api/knowledge";
-import { percent, words } from "../../lib/format";
+import { percent, within, words } from "../../lib/format";
 import { ButtonLink } from "../../ui/button";
+import { stepNow } from "./step-now";
 import { withoutAccess } from "./without-access";
 
 /** What is supposed: that a check came out so, or that the shop's own jobs had taught nothing. */
@@ -11,6 +13,16 @@ export interface Supposed {
   level: string;
   taught?: boolean;
 }
+
+/** What is said where nothing is opened. */
+const CLOSED = {
+  see_to: ["See to it from outside", "Nothing is opened for it. Some minutes, then let it spin once more and listen."],
+  leave: ["Leave it closed", "No fault that a repair would mend is likely enough to be worth its hours."],
+  refer: [
+    "Hand it on",
+    "Not sure enough to open it, and no check left is worth its minutes. Whoever takes it on wants what was found.",
+  ],
+} as const;
 
 /** The one thing worth doing now, why, how long it takes, and what it would change. */
 export function NextTwoMinutes({
@@ -26,13 +38,20 @@ export function NextTwoMinutes({
 }) {
   const catalogue = useCatalogue();
   const faultName = (code: string) => catalogue.data?.faults.find((f) => f.code === code)?.name.toLowerCase() ?? code;
+  const decision = useDecision(job.id, job.call?.weighed ?? 0, {});
   const noSpin = !job.recordings.some((r) => r.test === "spin");
   const next = result.next_checks[0];
   const base = `/jobs/${job.id}`;
-  if (noSpin && (result.advice === "record_again" || !next)) {
+  const step = stepNow(result, decision.data, !noSpin);
+  const orCheck = next ? (
+    <ButtonLink to={`${base}/hands/${next.check}`}>
+      Or: {within(next.name)}, {next.minutes.toFixed(0)} min
+    </ButtonLink>
+  ) : null;
+  if (step === "record") {
     return (
       <Card
-        title="Record a spin test"
+        title={noSpin ? "Record a spin test" : "Record the spin again"}
         text="Drum empty, from rest to rest. It tells bearings, suspension, spider and belt apart. Some minutes, with laying the phone down."
       >
         <ButtonLink to={`${base}/spin`} weight="strong">
@@ -41,7 +60,7 @@ export function NextTwoMinutes({
       </Card>
     );
   }
-  if (result.advice === "commit") {
+  if (step === "open") {
     return (
       <Card
         title="Unplug it, then open it"
@@ -52,6 +71,27 @@ export function NextTwoMinutes({
             What it takes
           </ButtonLink>
           <ButtonLink to={`${base}/strip`}>Open it step by step</ButtonLink>
+        </div>
+      </Card>
+    );
+  }
+  if (step === "see_to" || step === "leave" || step === "refer") {
+    const [title, text] = CLOSED[step];
+    return (
+      <Card title={title} text={text}>
+        <div className="flex flex-wrap gap-3">
+          <ButtonLink to={`${base}/cost`} weight="strong">
+            What to tell the customer
+          </ButtonLink>
+          {orCheck}
+          {step === "refer" ? (
+            <a
+              className="inline-flex min-h-12 items-center underline underline-offset-4"
+              href={`/api/jobs/${job.id}/case.zip`}
+            >
+              The whole case as a file
+            </a>
+          ) : null}
         </div>
       </Card>
     );
