@@ -13,13 +13,14 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 
-from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ, hann
+from eager_ear.core.signals.angle import FRAME_STEP_S, LOWEST_HZ
 from eager_ear.core.signals.dsp import (
     HANN_LINE_BINS,
     LEAST_QUIET_DB,
     LEAST_STANDING_NATS,
     SLOWEST_STANDING_HZ,
     NoiseFloor,
+    hann,
     less_standing,
     line_strength,
     median_along,

@@ -1,6 +1,6 @@
 """What is seen against the angle of the drum: the speed track itself, orders, whole turns."""
 
-from eager_ear.core.signals.angle.first_order import OncePerTurn, hann
+from eager_ear.core.signals.angle.first_order import OncePerTurn
 from eager_ear.core.signals.angle.learnt_orders import OrderFamily, learn_orders
 from eager_ear.core.signals.angle.order_amplitudes import (
     ORDERS,
@@ -39,7 +39,6 @@ __all__ = [
     "TurnStretch",
     "WINDOW_S",
     "growth_above",
-    "hann",
     "known_spans",
     "learn_orders",
     "order_curves",

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from eager_ear.core.signals.angle.track import SpeedTrack
+from eager_ear.core.signals.dsp import block_means, hann, turned_back
 from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 
 # How much must be left of a window that lies in spoilt stretches, or cannot tell a line from its alias.
@@ -66,18 +67,15 @@ class OncePerTurn:
         turn_back = good * turned_back(track.turns_at(t_s))
         window = hann(max(5, int(rate_hz / block / bandwidth_hz)))
 
-        def means(values: ComplexArray) -> ComplexArray:
-            return np.asarray(sum((values[..., k::block] for k in range(1, block)), start=values[..., ::block]) / block)
-
         def windowed(values: ComplexArray) -> ComplexArray:
             return np.stack([np.convolve(row, window, mode="same") for row in values])
 
-        seen, aliased = windowed(means(np.stack([good, turn_back**2])))
+        seen, aliased = windowed(block_means(np.stack([good, turn_back**2]), block))
         seen = seen.real
         told = seen**2 - np.abs(aliased) ** 2
         clear = told > LEAST_TOLD
         share = np.where(clear, told, 1.0)
-        line = means(rows * turn_back)
+        line = block_means(rows * turn_back, block)
         turned = windowed(line)
         offset = np.exp(2j * np.pi * BESIDE_BANDWIDTHS / BLOCKS_A_WINDOW * np.arange(count)).astype(np.complex64)
         beside = np.concatenate([windowed(line * shift) for shift in (offset, np.conj(offset))])
@@ -89,20 +87,6 @@ class OncePerTurn:
             reach=window.size // 2,
             noise=np.where(clear, 0.5 * noise * seen / share, np.inf),
         )
-
-
-def turned_back(turns: FloatArray) -> ComplexArray:
-    """exp(-2j·pi·turns) [shape like it, complex64]: whole turns are taken off before precision is.
-
-    >>> quarter = turned_back(np.array([1e6 + 0.25]))[0]
-    >>> round(abs(float(quarter.real)), 5), round(float(quarter.imag), 5)
-    (0.0, -1.0)
-    """
-    angle = (turns - np.floor(turns)).astype(np.float32) * np.float32(2.0 * np.pi)
-    out = np.empty(angle.shape, dtype=np.complex64)
-    np.cos(angle, out=out.real)
-    np.negative(np.sin(angle), out=out.imag)
-    return out
 
 
 def _white(rows: FloatArray) -> float:
@@ -123,13 +107,3 @@ def _beside(values: ComplexArray) -> float:
     # Median of a sum of so many exponential variables over its mean (Wilson & Hilferty, PNAS 17, 1931).
     middle = (1.0 - 1.0 / (9.0 * rows)) ** 3
     return float(min(np.median(side.sum(axis=0)) for side in (power[:rows], power[rows:])) / middle)
-
-
-def hann(length: int) -> FloatArray:
-    """Window of odd length, so that it has a middle sample, with the sum one [shape=(length or one more,)].
-
-    >>> float(hann(4).sum())
-    1.0
-    """
-    window = np.hanning((length | 1) + 2)[1:-1].astype(np.float32)
-    return np.asarray(window / window.sum())

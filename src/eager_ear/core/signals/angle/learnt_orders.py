@@ -20,7 +20,9 @@ from eager_ear.core.signals.dsp import (
     LowBand,
     line_strength,
     noise_floor,
+    peak_centre,
     resample_to_angle,
+    speed_bins,
     standing_lines,
 )
 from eager_ear.core.units import BoolArray, FloatArray, IntArray, within
@@ -103,8 +105,7 @@ def learn_orders(low: LowBand, track: SpeedTrack, *, steady: bool = False) -> Or
 def _centre(profile: FloatArray, peak: int) -> float:
     """Bin of a peak: the weighted mean of its upper part."""
     near = np.arange(max(0, peak - 2), min(profile.size, peak + 3))
-    weight = np.maximum(profile[near] - 0.5 * profile[peak], 0.0)
-    return float(np.average(near, weights=weight))
+    return float(peak_centre(profile[near], near, above=0.5 * profile[peak]))
 
 
 def _profile(low: LowBand, track: SpeedTrack, resolution: _Resolution, *, steady: bool) -> FloatArray | None:
@@ -112,7 +113,7 @@ def _profile(low: LowBand, track: SpeedTrack, resolution: _Resolution, *, steady
     begin_s, rate_hz = _segments(low, track, resolution, steady=steady)
     if rate_hz.size < FEWEST_SEGMENTS:
         return None
-    speed = np.digitize(rate_hz, np.geomspace(rate_hz.min(), rate_hz.max() + 1e-9, SPEED_BINS + 1)) - 1
+    speed = speed_bins(rate_hz, SPEED_BINS)
     chosen = np.concatenate([_some(np.flatnonzero(speed == k)) for k in np.unique(speed)])
     speed, rate_hz = speed[chosen], rate_hz[chosen]
     bins = int(resolution.highest * resolution.turns)

@@ -12,9 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 
-from eager_ear.core.signals.angle.first_order import hann, turned_back
 from eager_ear.core.signals.angle.track import SpeedTrack
-from eager_ear.core.signals.dsp import EvenAcceleration, blocks_of
+from eager_ear.core.signals.dsp import EvenAcceleration, blocks_of, hann, line_over_speed, turned_back
 from eager_ear.core.units import BoolArray, ComplexArray, FloatArray
 
 ORDERS = (1, 2, 3)
@@ -105,18 +104,8 @@ def growth_above(curves: OrderCurves, *, from_hz: float) -> GrowthFit | None:
         return None
     displacement = curves.displacement_mm(1)[:, use]
     axis = int(np.argmax(np.median(displacement, axis=1)))
-    x, y = np.log(curves.rate_hz[use]), np.log(displacement[axis])
-    # One point a speed bin: a long plateau must not outweigh the ramp.
-    bins = np.linspace(x.min(), x.max() + 1e-9, 13)
-    which = np.digitize(x, bins)
-    xs = np.array([x[which == b].mean() for b in np.unique(which)])
-    ys = np.array([np.median(y[which == b]) for b in np.unique(which)])
-    if xs.size < 4:
-        return None
-    fit, covariance = np.polyfit(xs, ys, 1, cov="unscaled")
-    residual = ys - np.polyval(fit, xs)
-    sigma = float(np.sqrt(covariance[0, 0] * np.sum(residual**2) / max(xs.size - 2, 1)))
-    return GrowthFit(exponent=float(fit[0]), sigma=sigma)
+    line = line_over_speed(curves.rate_hz[use], np.log(displacement[axis]), bins=12)
+    return None if line is None else GrowthFit(exponent=line[0], sigma=line[1])
 
 
 def order_map(acceleration: EvenAcceleration, *, track: SpeedTrack, order_count: int = 40) -> FloatArray:

@@ -15,6 +15,7 @@ import numpy as np
 import scipy
 
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.dsp import peak_centre
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 
@@ -142,7 +143,7 @@ def _refined(spectrum: FloatArray, nats: FloatArray, hz: float, step: float) -> 
         if strength < 2.0 * EMPTY_NATS:
             continue
         near = slice(max(0, peak - 3), peak + 4)
-        centre = float(np.average(np.arange(line.size)[near], weights=line[near]))
+        centre = float(peak_centre(line[near], np.arange(line.size)[near]))
         rates.append((part.start + centre) * step / k)
         weights.append(strength * k)
         heard.append(k)

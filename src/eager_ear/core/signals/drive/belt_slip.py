@@ -8,7 +8,13 @@ import numpy as np
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import SpeedTrack
-from eager_ear.core.signals.dsp import LowBand, Spectrogram, noise_floor, short_time_power
+from eager_ear.core.signals.dsp import (
+    LowBand,
+    Spectrogram,
+    noise_floor,
+    peak_centre,
+    short_time_power,
+)
 from eager_ear.core.signals.speed import Phases
 from eager_ear.core.units import FloatArray
 
@@ -70,8 +76,7 @@ def measure_slip(low: LowBand, *, track: SpeedTrack, phases: Phases, pulley_rati
     if score[best] < LEAST_COMB_NATS or margin < LEAST_MARGIN_NATS:
         raise NotMeasurable(quantity="belt slip", reason="the motor's tones do not stand out of the noise.")
     near = slice(max(0, best - 6), best + 7)
-    weight = np.maximum(score[near] - 0.6 * score[best], 0.0)
-    slip = float(np.average(slips[near], weights=weight))
+    slip = float(peak_centre(score[near], slips[near], above=0.6 * score[best]))
     resolution = spectrum.bin_hz / (2.0 * pulley_ratio * middle_hz)
     return SlipMeasurement(
         slip_pct=100.0 * slip,

@@ -1,8 +1,11 @@
 """Signal processing that knows nothing of washers: transforms, noise floors, lines, bands, even clocks."""
 
 from eager_ear.core.signals.dsp.band_envelopes import SectionSpectrum, SoundSections, resample_to_angle
+from eager_ear.core.signals.dsp.baseband import block_means, hann, tone_carrier, turned_back
+from eager_ear.core.signals.dsp.bins import by_bin, line_over_speed, speed_bins
 from eager_ear.core.signals.dsp.low_band import SLOW_RATE_HZ, LowBand
 from eager_ear.core.signals.dsp.medians import median_along
+from eager_ear.core.signals.dsp.peaks import peak_centre
 from eager_ear.core.signals.dsp.spectral_lines import (
     LEAST_QUIET_DB,
     LEAST_STANDING_NATS,
@@ -57,13 +60,18 @@ __all__ = [
     "SectionSpectrum",
     "SoundSections",
     "Spectrogram",
+    "block_means",
     "blocks_of",
+    "by_bin",
     "even_acceleration",
     "floor_of_frames",
+    "hann",
     "less_standing",
+    "line_over_speed",
     "line_strength",
     "median_along",
     "noise_floor",
+    "peak_centre",
     "quiet_frames",
     "read_rows",
     "resample_to_angle",
@@ -72,9 +80,12 @@ __all__ = [
     "slowed",
     "spectral_shape",
     "spectrum_lines",
+    "speed_bins",
     "standing_bins",
     "standing_in",
     "standing_lines",
+    "tone_carrier",
+    "turned_back",
     "without_mains",
     "without_standing_lines",
 ]

@@ -9,6 +9,7 @@ import numpy as np
 import scipy
 
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.signals.dsp.baseband import tone_carrier
 from eager_ear.core.signals.dsp.spectral_lines import line_strength, quietest, without_mains, without_standing_lines
 from eager_ear.core.signals.dsp.transform import HANN_LINE_BINS, decimated, floor_of_frames, short_time_power
 from eager_ear.core.signals.types import AudioSignal
@@ -112,10 +113,8 @@ class LowBand:
         """Level of one tone in frames of a quarter of a second [shape=(frames,), dB re full scale]."""
         length = max(8, int(0.25 * self.rate_hz))
         count = self.samples.size // length
-        turn = np.exp(-2j * np.pi * frequency_hz * np.arange(length) / self.rate_hz) * np.hanning(length)
-        parts = self.samples[: count * length].reshape(count, length) @ turn.astype(np.complex64).view(
-            np.float32
-        ).reshape(length, 2)
+        turn = tone_carrier(frequency_hz, count=length, rate_hz=self.rate_hz) * np.hanning(length).astype(np.float32)
+        parts = self.samples[: count * length].reshape(count, length) @ turn.view(np.float32).reshape(length, 2)
         return np.asarray(20.0 * np.log10(np.hypot(*parts.T) * 4.0 / length / np.sqrt(2.0) + 1e-9))
 
     def is_mains(self, frequency_hz: float) -> bool:

@@ -16,6 +16,7 @@ import numpy as np
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import OrderCurves
+from eager_ear.core.signals.dsp import by_bin
 from eager_ear.core.units import FloatArray
 
 CORNER_OF_POSITION = {
@@ -114,8 +115,5 @@ def levels_by_speed(curves: OrderCurves) -> dict[int, float]:
     rows = [i for i, name in enumerate(curves.axis_names) if name == "z"] or list(range(len(curves.axis_names)))
     power: FloatArray = (np.abs(curves.amplitude_m_s2[rows, 0][:, use]) ** 2).sum(axis=0)
     ranges = np.floor(np.log(np.maximum(curves.rate_hz[use], 1e-3)) / SPEED_STEP).astype(int)
-    return {
-        int(k): float(10.0 * np.log10(np.median(power[ranges == k])))
-        for k in np.unique(ranges)
-        if (ranges == k).sum() >= FEWEST_FRAMES
-    }
+    found, medians = by_bin(power, ranges, of=np.median, fewest=FEWEST_FRAMES)
+    return dict(zip(found.tolist(), (10.0 * np.log10(medians)).tolist(), strict=True))

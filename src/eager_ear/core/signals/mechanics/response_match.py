@@ -15,8 +15,9 @@ import numpy as np
 import scipy
 
 from eager_ear.core.signals.angle import OrderCurves
+from eager_ear.core.signals.dsp import by_bin, speed_bins
 from eager_ear.core.signals.mechanics.swept_oscillator import Passage
-from eager_ear.core.units import FloatArray, IntArray
+from eager_ear.core.units import FloatArray
 
 # Where the fit begins: cabinets on their feet rock at 6 to 30 Hz, rubber and floor damp them well; the last stands for
 # a rigid one.
@@ -31,7 +32,7 @@ CABINET_PRIOR = 0.5
 # of the largest travel, down to a twentieth.
 TRAVEL_PERCENTILE = 98
 LEAST_WEIGHT = 0.05
-SPEED_BINS = 25
+SPEED_BINS = 24
 MOST_OF_ONE_FRAME = 0.5
 # A frame further off than this, in logarithms, counts ever less in the fit.
 USUAL_RESIDUAL = 0.2
@@ -47,13 +48,9 @@ PARAMETERS = 5
 
 def _weights(rate: FloatArray) -> FloatArray:
     """Equal say for every stretch of log speed, however long the machine lingered there [shape like rate]."""
-    bins = _speed_bins(rate)
-    counts = np.bincount(bins, minlength=SPEED_BINS + 2)[bins]
+    bins = speed_bins(rate, SPEED_BINS)
+    counts = np.bincount(bins)[bins]
     return np.asarray(1.0 / np.sqrt(counts))
-
-
-def _speed_bins(rate: FloatArray) -> IntArray:
-    return np.digitize(np.log(rate), np.linspace(np.log(rate.min()), np.log(rate.max()) + 1e-9, SPEED_BINS))
 
 
 @dataclass(frozen=True)
@@ -83,7 +80,7 @@ class Comparison:
         counts = weight * np.clip(travel / np.percentile(travel, TRAVEL_PERCENTILE), LEAST_WEIGHT, 1.0)
         # Frames overlap: every stretch of log speed counts as one observation, and the less the less it weighs against
         # the others (Kish, Survey Sampling, section 11.7: effective size of a weighted sample).
-        stretch = np.concatenate([_speed_bins(p.rate_hz) + k * SPEED_BINS for k, p in enumerate(passages)])
+        stretch = np.concatenate([speed_bins(p.rate_hz, SPEED_BINS) + k * SPEED_BINS for k, p in enumerate(passages)])
         shares = np.bincount(stretch, weights=counts**2)
         self.observations = float(np.sum(shares) ** 2 / np.sum(shares**2))
         self._weight = counts * np.sqrt(self.observations / np.sum(counts**2))
@@ -197,9 +194,7 @@ class Comparison:
         for passage in self.passages:
             span = slice(begin, begin + passage.rate_hz.size)
             begin = span.stop
-            bins = _speed_bins(passage.rate_hz)
-            error = residual[span] / self._weight[span]
-            means = np.bincount(bins, weights=error)[np.unique(bins)] / np.bincount(bins)[np.unique(bins)]
+            _, means = by_bin(residual[span] / self._weight[span], speed_bins(passage.rate_hz, SPEED_BINS))
             product += float(np.sum(means[1:] * means[:-1]))
             power += float(np.sum(means**2))
         correlation = float(np.clip(product / max(power, 1e-12), 0.0, 0.9))

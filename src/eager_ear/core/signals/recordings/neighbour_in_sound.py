@@ -12,7 +12,12 @@ import numpy as np
 import scipy
 
 from eager_ear.core.signals.angle import SpeedTrack
-from eager_ear.core.signals.dsp import LowBand, median_along
+from eager_ear.core.signals.dsp import (
+    LowBand,
+    by_bin,
+    median_along,
+    tone_carrier,
+)
 from eager_ear.core.signals.recordings.disturbances import Disturbance
 from eager_ear.core.signals.recordings.neighbour_in_vibration import SteadyTone
 from eager_ear.core.units import BoolArray, FloatArray, IntArray, Span, within
@@ -104,10 +109,10 @@ def standing_through(strength: FloatArray, step: IntArray, *, bin_hz: float, low
     strength : array [shape=(frames, bins), nats]: `line_strength`
     step : array [shape=(frames,)]: `steps_of_speed`
     """
-    steps = np.unique(step[step >= 0])
+    steps, means = by_bin(strength[step >= 0], step[step >= 0])
     if steps.size < 2:
         return []
-    out = _standing_out(np.stack([strength[step == k].mean(axis=0) for k in steps]))
+    out = _standing_out(means)
     # What other bins nearby show is the chance of one; the line itself does not count.
     nearby = scipy.ndimage.uniform_filter1d(out.astype(float), COUNTED_BINS + 1, axis=1) * (COUNTED_BINS + 1) - out
     one = np.maximum(nearby, 1.0) / COUNTED_BINS
@@ -148,7 +153,7 @@ def tone_sharpness(samples: FloatArray, *, sample_rate_hz: float, frequency_hz: 
     hop = max(1, round(sample_rate_hz / BASEBAND_HZ))
     count = samples.size // hop
     rate = sample_rate_hz / hop
-    turn = np.exp(-2j * np.pi * frequency_hz * np.arange(count * hop) / sample_rate_hz).astype(np.complex64)
+    turn = tone_carrier(frequency_hz, count=count * hop, rate_hz=sample_rate_hz)
     taper = np.hanning(hop + 2)[1:-1].astype(np.float32)
     shifted = (samples[: count * hop] * turn).reshape(count, hop) @ taper
     level = scipy.ndimage.median_filter(np.abs(shifted), size=int(LEVELLED_S * rate) | 1, mode="nearest")

@@ -11,7 +11,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 import scipy
 
-from eager_ear.core.signals.dsp import EvenAcceleration, median_along, short_time_power, slowed
+from eager_ear.core.signals.dsp import (
+    EvenAcceleration,
+    block_means,
+    median_along,
+    short_time_power,
+    slowed,
+    tone_carrier,
+)
 from eager_ear.core.units import FloatArray
 
 READ_RATE_HZ = 120.0
@@ -107,14 +114,11 @@ def steady_frequencies_hz(acceleration: EvenAcceleration, *, changes_heard: bool
 def _exact_hz(axes: FloatArray, rate_hz: float, near_hz: float) -> float:
     """Where a tone near a frequency is strongest over the whole recording [Hz]."""
     count = axes.shape[1]
-    taper = np.hanning(count)
     offsets_hz = np.arange(-0.3, 0.3, 0.25 / (count / rate_hz))
-    t_s = np.arange(count) / rate_hz
-    carried = axes * taper * np.exp(-2j * np.pi * near_hz * t_s)
+    carried = axes * np.hanning(count) * tone_carrier(near_hz, count=count, rate_hz=rate_hz)
     # A short stretch at a time: within it the offsets turn little.
     hop = max(1, int(0.5 * rate_hz))
-    whole = count // hop * hop
-    blocks = carried[:, :whole].reshape(axes.shape[0], -1, hop).mean(axis=2)
+    blocks = block_means(carried, hop)
     middles_s = (np.arange(blocks.shape[1]) + 0.5) * hop / rate_hz
     strength = np.abs(blocks @ np.exp(-2j * np.pi * middles_s[:, None] * offsets_hz)) ** 2
     return near_hz + float(offsets_hz[strength.sum(axis=0).argmax()])
@@ -122,9 +126,9 @@ def _exact_hz(axes: FloatArray, rate_hz: float, near_hz: float) -> float:
 
 def _taken_out(axes: FloatArray, rate_hz: float, frequency_hz: float) -> tuple[FloatArray, FloatArray]:
     """The axes without the slowly followed tone, and its usual amplitude in each."""
-    turn = np.exp(2j * np.pi * frequency_hz * np.arange(axes.shape[1]) / rate_hz)
+    turn_back = tone_carrier(frequency_hz, count=axes.shape[1], rate_hz=rate_hz)
     window = max(3, int(FOLLOWED_S * rate_hz / 2))
-    base = axes * turn.conj()
+    base = axes * turn_back
     for _ in range(2):
         base = scipy.ndimage.uniform_filter1d(base.real, window, axis=1) + 1j * scipy.ndimage.uniform_filter1d(
             base.imag, window, axis=1
@@ -132,4 +136,4 @@ def _taken_out(axes: FloatArray, rate_hz: float, frequency_hz: float) -> tuple[F
     size = np.abs(base)
     usual = np.median(size, axis=1, keepdims=True)
     taken = base * np.minimum(1.0, MOST_OF_USUAL * usual / np.maximum(size, 1e-12))
-    return axes - 2.0 * (taken * turn).real, 2.0 * usual[:, 0]
+    return axes - 2.0 * (taken * turn_back.conj()).real, 2.0 * usual[:, 0]

@@ -8,7 +8,7 @@ import numpy as np
 import scipy
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack
-from eager_ear.core.signals.dsp import EvenAcceleration, Spectrogram
+from eager_ear.core.signals.dsp import EvenAcceleration, Spectrogram, line_over_speed
 from eager_ear.core.units import BoolArray, FloatArray
 
 # A machine at rest is as quiet as it ever is. The margins are what the level's own scatter needs, for half a second of
@@ -36,13 +36,8 @@ def level_slope(spectrum: Spectrogram, *, start_s: float, track: SpeedTrack) -> 
     if use.sum() < 20 or np.ptp(np.log2(rate[use])) < 1.0:
         return None
     level = 10.0 * np.log10(spectrum.band_power(300.0, 6000.0)[use] + 1e-16)
-    x = np.log2(rate[use])
-    bins = np.digitize(x, np.linspace(x.min(), x.max() + 1e-9, 11))
-    xs = np.array([x[bins == b].mean() for b in np.unique(bins)])
-    ys = np.array([np.median(level[bins == b]) for b in np.unique(bins)])
-    fit, covariance = np.polyfit(xs, ys, 1, cov="unscaled")
-    scatter = float(np.sum((ys - np.polyval(fit, xs)) ** 2)) / max(xs.size - 2, 1)
-    return LevelSlope(db_per_doubling=float(fit[0]), sigma=float(np.sqrt(covariance[0, 0] * scatter)))
+    line = line_over_speed(rate[use], level, bins=10)
+    return None if line is None else LevelSlope(db_per_doubling=np.log(2.0) * line[0], sigma=np.log(2.0) * line[1])
 
 
 def frame_levels_db(spectrum: Spectrogram, *, start_s: float, t_s: FloatArray) -> FloatArray:

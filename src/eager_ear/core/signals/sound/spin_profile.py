@@ -17,7 +17,10 @@ import numpy as np
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import OrderCurves, SpeedTrack
-from eager_ear.core.signals.dsp import Spectrogram
+from eager_ear.core.signals.dsp import (
+    Spectrogram,
+    by_bin,
+)
 from eager_ear.core.signals.sound.loudness import FEWEST_FRAMES, BandLevels, third_octave_levels
 from eager_ear.core.signals.speed import Phases
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
@@ -150,12 +153,8 @@ def _shake_by_step(curves: OrderCurves, phases: Phases) -> dict[int, float]:
     use = np.flatnonzero(curves.significant(1) & _driven(phases, curves.t_s))
     velocity = 1000.0 * np.abs(curves.amplitude_m_s2[:, 0, use]) / (2 * np.pi * np.maximum(curves.rate_hz[use], 0.3))
     power = np.square(velocity).sum(axis=0)
-    step = _steps(curves.rate_hz[use])
-    return {
-        int(k): float(10.0 * np.log10(np.median(power[step == k])))
-        for k in np.unique(step)
-        if (step == k).sum() >= FEWEST_STEPS
-    }
+    found, medians = by_bin(power, _steps(curves.rate_hz[use]), of=np.median, fewest=FEWEST_STEPS)
+    return dict(zip(found.tolist(), (10.0 * np.log10(medians)).tolist(), strict=True))
 
 
 def compare_profiles(spin: SpinProfile, others: Sequence[SpinProfile]) -> ProfileComparison:

@@ -17,7 +17,10 @@ import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import OrderFamily, SpeedTrack, slope_of
-from eager_ear.core.signals.dsp import LowBand
+from eager_ear.core.signals.dsp import (
+    LowBand,
+    peak_centre,
+)
 from eager_ear.core.signals.speed.refine.rate_readings import FRAMES_A_READING, RateReading
 from eager_ear.core.units import FloatArray, IntArray
 
@@ -98,8 +101,8 @@ def _scores(low: LowBand, track: SpeedTrack, family: OrderFamily, lags: FloatArr
 def _peak(score: FloatArray, lags: FloatArray) -> float:
     best = int(np.argmax(score))
     near = slice(max(0, best - 4), best + 5)
-    weight = np.maximum(score[near] - score[near].min(), 0.0) ** 2
-    return float(np.average(lags[near], weights=weight + 1e-12))
+    centre = float(peak_centre(score[near], lags[near], above=score[near].min(), power=2))
+    return centre if np.isfinite(centre) else float(lags[best])
 
 
 def sharpened_lag(track: SpeedTrack, readings: Sequence[RateReading], *, regime: IntArray, sigma_s: float) -> ClockLag:

@@ -13,8 +13,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 import scipy
 
-from eager_ear.core.signals.angle import FRAME_STEP_S, OncePerTurn, SpeedTrack, hann
-from eager_ear.core.signals.dsp import LowBand
+from eager_ear.core.signals.angle import FRAME_STEP_S, OncePerTurn, SpeedTrack
+from eager_ear.core.signals.dsp import (
+    LowBand,
+    block_means,
+    hann,
+    turned_back,
+)
 from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 
 LEAST_SNR = 6.0
@@ -75,9 +80,6 @@ class DemodulatedTone:
         block = max(1, int(low.rate_hz / (BLOCKS * bandwidth_hz)))
         count = low.samples.size // block
         samples = low.samples[: count * block]
-        turned = order * turns[: samples.size]
-        phase = (turned - np.floor(turned)).astype(np.float32) * np.float32(2 * np.pi)
-        real, imaginary = ((samples * part(phase)).reshape(count, block).sum(axis=1) for part in (np.cos, np.sin))
         t_s = low.start_s + (np.arange(count) + 0.5) * block / low.rate_hz
         return cls(
             order=order,
@@ -85,7 +87,7 @@ class DemodulatedTone:
             t_s=t_s,
             step_s=block / low.rate_hz,
             turns=track.turns_at(t_s),
-            base=real - 1j * imaginary,
+            base=block_means(samples * turned_back(order * turns[: samples.size]), block),
             spoilt_s=low.spoilt_s,
         )
 

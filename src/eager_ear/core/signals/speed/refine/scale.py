@@ -14,7 +14,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from eager_ear.core.signals.angle import OrderFamily, SpeedTrack, TurnLines, turn_lines
-from eager_ear.core.signals.dsp import LowBand
+from eager_ear.core.signals.dsp import (
+    LowBand,
+    by_bin,
+    speed_bins,
+)
 from eager_ear.core.units import FloatArray
 
 # Error of tracks by the combs over sound alone, of which most is common to all moments.
@@ -83,11 +87,9 @@ def _drum_evidence(lines: TurnLines) -> FloatArray:
     strength = np.minimum(np.log1p(lines.ratio) - 0.6, LARGEST_NATS)
     at = np.outer(DRUM_ORDERS, 1.0 + OFFSETS)
     reads = np.array([np.interp(at, lines.order, row).sum(axis=0) for row in strength])
-    speed = lines.rate_hz
-    group = np.digitize(speed, np.geomspace(speed.min(), speed.max() + 1e-9, SPEED_BINS + 1))
-    means = [reads[group == k].mean(axis=0) for k in np.unique(group)]
+    _, means = by_bin(reads, speed_bins(lines.rate_hz, SPEED_BINS))
     # Segments overlap by half: two of them say what one says.
-    return np.asarray(np.mean(means, axis=0) * 0.5 * speed.size)
+    return np.asarray(np.mean(means, axis=0) * 0.5 * lines.rate_hz.size)
 
 
 def _whole_evidence(orders: FloatArray) -> FloatArray:

@@ -34,7 +34,7 @@ from eager_ear.core.signals.speed.search.validity_gates import (
     unchanging,
     vibration_level_db,
 )
-from eager_ear.core.signals.speed.search.viterbi import best_path, peak_centre, without_ridge
+from eager_ear.core.signals.speed.search.viterbi import best_path, rate_of_path, without_ridge
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray, within
 
@@ -217,7 +217,7 @@ class SpeedSearch:
             path, known = self._carried_on(path, known)
         track = SpeedTrack(
             t_s=grid.t_s,
-            rate_hz=peak_centre(self.score, path, grid),
+            rate_hz=rate_of_path(self.score, path, grid),
             known=known,
             sigma_hz=GRID_HZ + COMB_SIGMA_SHARE * grid.candidates_hz[path],
             source="acceleration" if self.acceleration is not None else "audio",

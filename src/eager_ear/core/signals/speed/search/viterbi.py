@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from eager_ear.core.signals.angle import FRAME_STEP_S, known_spans
+from eager_ear.core.signals.dsp import peak_centre
 from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.speed.search.grid import ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import (
@@ -272,13 +273,11 @@ def _too_fast(known: BoolArray, grid: ScoreGrid, path: IntArray) -> BoolArray:
     return out
 
 
-def peak_centre(score: FloatArray, path: IntArray, grid: ScoreGrid) -> FloatArray:
+def rate_of_path(score: FloatArray, path: IntArray, grid: ScoreGrid) -> FloatArray:
     """Centre of the score's peak around the path [Hz]: the weighted mean of the neighbouring candidates."""
     candidates = grid.candidates_hz
     reach = np.arange(-4, 5)
     index = np.clip(path[:, None] + reach, 0, candidates.size - 1)
     near = np.take_along_axis(score, index, axis=1)
-    weight = np.maximum(near - 0.7 * near.max(axis=1, keepdims=True), 0.0) ** 2
-    total = weight.sum(axis=1)
-    centre = (weight * candidates[index]).sum(axis=1) / np.maximum(total, 1e-9)
-    return np.where(total > 0, centre, candidates[path])
+    centre = peak_centre(near, candidates[index], above=0.7 * near.max(axis=1, keepdims=True), power=2)
+    return np.where(np.isfinite(centre), centre, candidates[path])
