@@ -162,3 +162,27 @@ def test_no_cache_is_kept() -> None:
 def test_modules_have_a_docstring() -> None:
     for path in FILES:
         assert ast.get_docstring(tree(path)), path
+
+
+def _is_number(value: ast.expr) -> bool:
+    return any(isinstance(n, ast.Constant) and isinstance(n.value, int | float) for n in ast.walk(value))
+
+
+@pytest.mark.parametrize("part", ["core/signals"])
+def test_every_number_of_the_measuring_has_its_reason(part: str) -> None:
+    bare: list[str] = []
+    for path in sorted((SOURCE / part).rglob("*.py")):
+        lines = path.read_text().splitlines()
+        # Numbers that stand directly below one with a reason share it.
+        shared_from = 0
+        for node in tree(path).body:
+            named = isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name)
+            if not (named and node.targets[0].id.isupper() and _is_number(node.value)):
+                continue
+            told = lines[node.lineno - 2].startswith("#") or any(
+                "# " in line for line in lines[node.lineno - 1 : node.end_lineno]
+            )
+            if not told and node.lineno != shared_from:
+                bare.append(f"{path.relative_to(SOURCE)}:{node.lineno} {lines[node.lineno - 1]}")
+            shared_from = (node.end_lineno or node.lineno) + 1
+    assert bare == []

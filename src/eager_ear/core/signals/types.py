@@ -10,7 +10,9 @@ import numpy as np
 from eager_ear.core.errors import BadSignal
 from eager_ear.core.units import FloatArray
 
+# From telephone sound to the fastest converters; outside a header is wrong.
 AUDIO_RATE_RANGE_HZ = (8000.0, 192000.0)
+# From the slowest phone that still sees a spin to the fastest logger.
 ACCELERATION_RATE_RANGE_HZ = (25.0, 25000.0)
 AXES = ("x", "y", "z")
 # A visit's longest recording; what lasts longer is a clock that jumped.

@@ -27,6 +27,7 @@ from eager_ear.core.signals.dsp import (
 )
 from eager_ear.core.units import BoolArray, FloatArray, IntArray, within
 
+# Beyond the strongest dozen, lines add time and hardly any certainty.
 MOST_ORDERS = 12
 # Lines are apart when so many bins of the transform lie between them, and as much as an order may be off.
 APART_BINS = 2.5

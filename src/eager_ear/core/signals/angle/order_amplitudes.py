@@ -16,7 +16,9 @@ from eager_ear.core.signals.angle.track import SpeedTrack
 from eager_ear.core.signals.dsp import EvenAcceleration, blocks_of, hann, line_over_speed, turned_back
 from eager_ear.core.units import BoolArray, ComplexArray, FloatArray
 
+# Once a turn tells imbalance, twice a bent or oval part; from four on the cabinet's own modes answer.
 ORDERS = (1, 2, 3)
+# Long enough to keep neighbouring orders apart from 2.5 Hz up, short enough to follow a run-up through resonance.
 WINDOW_S = 0.8
 
 

@@ -16,10 +16,15 @@ from eager_ear.core.signals.angle.track import SpeedTrack
 from eager_ear.core.signals.angle.whole_turns import turn_stretches
 from eager_ear.core.units import BoolArray, FloatArray
 
+# Slower, tumbling clothes and the motor's kicks hide what turns with the drum.
 SLOWEST_HZ = 4.0
+# Twenty-four orders: far above what is read, so that nothing folds back into it.
 CELLS_PER_TURN = 48
+# Up to here drum lines and a belt drive's slow motor lines are told apart.
 HIGHEST_ORDER = 7.0
+# Wide enough to hold noise beside a line at whole orders, narrow enough not to reach the next.
 FLOOR_ORDERS = 0.7
+# Zero-padding: a line's top is read within a sixteenth of a bin.
 PAD = 8
 
 

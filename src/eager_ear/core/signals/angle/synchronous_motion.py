@@ -16,8 +16,11 @@ from eager_ear.core.signals.angle.order_amplitudes import ORDERS, WINDOW_S, Orde
 from eager_ear.core.signals.angle.track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import ComplexArray, FloatArray
 
+# As steady as a controlled drum is; below this it is still on the ramp.
 FULL_SPEED_SHARE = 0.97
+# Four windows of the order amplitudes: fewer give no scatter.
 SHORTEST_S = 3.0
+# Of some dozen amplitudes shown, noise alone draws one in ten runs.
 CLEAR_SIGMAS = 3.0
 
 

@@ -12,7 +12,9 @@ import scipy
 from eager_ear.core.signals.types import TachoSignal
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
+# Eight a second: a run-up moves by a tenth of a hertz in between, and no technician reads it finer.
 FRAME_STEP_S = 0.125
+# Half a turn a second: slower than any drum tumbles.
 LOWEST_HZ = 0.5
 # What a parabola fitted to so many even values gives at each of them (Savitzky & Golay, Anal. Chem. 36(8), 1964).
 PARABOLA_FRAMES = 7

@@ -25,6 +25,7 @@ HIGHEST_HZ = 1600.0
 RATE_HZ = 4000.0
 # The pluck itself is a click; what rings starts a moment after it and is over within a second.
 AFTER_S, RINGS_S = 0.015, 0.8
+# Of a plucked span so many lines ring on long enough to be read.
 MULTIPLES = 8
 # A line counts in nats over the floor, up to a cap: one strong hum is not a family. Noise alone reaches about one nat
 # at its highest among the few bins that are looked at for a line.

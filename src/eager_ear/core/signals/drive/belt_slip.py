@@ -18,7 +18,9 @@ from eager_ear.core.signals.dsp import (
 from eager_ear.core.signals.speed import Phases
 from eager_ear.core.units import FloatArray
 
+# From as far below none as a ratio may be read wrong, to a belt that hardly grips.
 SLIP_RANGE = (-0.012, 0.25)
+# Finer than a plateau's spectrum can tell apart.
 SLIP_STEP = 0.0005
 # Slots, poles and commutator bars of small motors make tones anywhere up to this multiple of its rate.
 HIGHEST_MULTIPLE = 48

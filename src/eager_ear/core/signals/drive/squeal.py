@@ -11,7 +11,9 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp import Spectrogram, noise_floor
 from eager_ear.core.signals.speed import Phases
 
+# A belt squeals for a part of the ramp only: a median would miss it.
 SQUEALING_PERCENTILE = 75
+# Tones last for tenths of a second: every third frame shows them, in a third of the time.
 EVERY_FRAME = 3
 
 

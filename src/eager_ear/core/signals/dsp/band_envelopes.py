@@ -16,7 +16,9 @@ import scipy
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import ComplexArray, FloatArray
 
+# A minute of sound at a time keeps memory bounded however long the recording is.
 SECTION_S = 60.0
+# Longer than any band filter rings, so that sections join without a seam.
 OVERLAP_S = 0.5
 # A sixteenth at either end of a block is thrown away: at 48 kHz 85 ms, longer than a band's flanks ring.
 BLOCK = 1 << 16

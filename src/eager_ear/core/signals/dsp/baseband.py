@@ -10,6 +10,9 @@ from eager_ear.core.units import ComplexArray, FloatArray
 
 Values = TypeVar("Values", FloatArray, ComplexArray)
 
+# A mean over a shorter axis takes longer than as many steps through all values.
+LONG_BLOCK = 32
+
 
 def turned_back(turns: FloatArray) -> ComplexArray:
     """exp(-2j·pi·turns) [shape like it, complex64]: whole turns are taken off before precision is.
@@ -37,8 +40,9 @@ def block_means(values: Values, block: int) -> Values:
     [2.0, 6.0]
     """
     count = values.shape[-1] // block
-    # Strides instead of a sum over a short axis: a third of the time.
     whole = values[..., : count * block]
+    if block >= LONG_BLOCK:
+        return np.asarray(whole.reshape(*whole.shape[:-1], count, block).mean(axis=-1))
     return np.asarray(sum((whole[..., k::block] for k in range(1, block)), start=whole[..., ::block]) / block)
 
 

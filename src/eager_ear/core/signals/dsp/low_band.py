@@ -15,8 +15,11 @@ from eager_ear.core.signals.dsp.transform import HANN_LINE_BINS, decimated, floo
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import BoolArray, FloatArray, Span, within
 
+# Lines of drum, motor and belt that tell the speed lie below 2.5 kHz.
 LOW_RATE_HZ = 6000.0
+# What a drum does once or a few times a turn lies below 200 Hz.
 SLOW_RATE_HZ = 400.0
+# Fine enough for the beat of the fastest drum, 30 a second, and twice that.
 LEVEL_RATE_HZ = 120.0
 # Short frames follow a ramp, longer ones resolve steady tones.
 FRAMES_S = (0.12, 0.4)

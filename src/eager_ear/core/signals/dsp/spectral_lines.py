@@ -11,6 +11,7 @@ from eager_ear.core.signals.dsp.medians import median_along
 from eager_ear.core.signals.dsp.transform import HANN_LINE_BINS, Spectrogram, floor_of_frames
 from eager_ear.core.units import BoolArray, FloatArray
 
+# No line says more, however loud: beyond 40 dB a stronger one is not a likelier one.
 LINE_CAP_NATS = 9.0
 # What sounds with the machine at rest: a line above this in half of the quiet frames is someone else's.
 LEAST_QUIET_DB = 4.0

@@ -17,7 +17,9 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp.medians import median_along
 from eager_ear.core.units import FloatArray
 
+# As many frames at a time as stay in a processor's cache.
 BLOCK_FRAMES = 64
+# Equivalent noise bandwidth of a Hann window (Harris, Proc. IEEE 66(1), 1978, table 1).
 HANN_NOISE_BANDWIDTH_BINS = 1.5
 # A Hann window spreads a tone over four bins.
 HANN_LINE_BINS = 4

@@ -11,6 +11,7 @@ from eager_ear.core.signals.dsp.transform import decimated
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray, IntArray
 
+# A reading or two may be late; three in a row were lost.
 GAP_PERIODS = 3.0
 # Gravity is what lasts longer than two turns of the slowest drum; a running median keeps the step of a phone that slid.
 GRAVITY_S = 4.0

@@ -18,7 +18,9 @@ from eager_ear.core.signals.angle import SpeedTrack, known_spans
 from eager_ear.core.signals.impacts.transients import Transients
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
+# 7.5 degrees each: a tenth of how far an impact wanders, and whole in halves and thirds of a turn.
 CELLS = 48
+# Impacts are compared in sixteenths of a turn, about as far as they wander.
 PART = 3
 PARTS = CELLS // PART
 # The part opposite is left out: a second impact may be there.

@@ -32,8 +32,10 @@ from eager_ear.core.signals.impacts.slow_impacts import SlowImpacts, slow_impact
 from eager_ear.core.signals.impacts.transients import NOISE_SHARE, Transients, find_transients, sharp_impacts
 from eager_ear.core.units import BoolArray, FloatArray, Span
 
+# A tub against the cabinet thumps, loose parts and stops knock, metal on metal ticks (DOMAIN: what is heard).
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 2000.0), "tick": (2000.0, 9000.0)}
 LOWEST_BAND = "thump"
+# As in the ranks of angles, of which these are the levels.
 CELLS = 48
 # An impact rings for a few periods of its band: a twentieth of a second at the lowest, which is a quarter of a turn,
 # and next to nothing above: there a sixteenth of a turn, over which levels are taken, and a wander of some hundredths

@@ -21,9 +21,13 @@ from eager_ear.core.signals.impacts.angle_ranks import CELLS, OPPOSITE, THIRDS, 
 from eager_ear.core.signals.impacts.transients import Transients
 from eager_ear.core.units import BoolArray, FloatArray
 
+# Once a turn, and twice: opposite paddles or two arms.
 MULTIPLES = (1, 2)
+# So few that a track wrong by half a percent keeps an impact within a sixteenth of a turn.
 WINDOW_TURNS = 12
+# With fewer no angle is rare enough to be no chance.
 FEWEST_TURNS = 8
+# Below it a turn takes longer than the speed is known for.
 SLOWEST_HZ = 0.4
 # Windows of like speed are judged together; one group in a million stands out by chance.
 SPEED_GROUPS_HZ = (0.0, 1.2, 2.5, 5.0, 10.0, 16.0, 100.0)

@@ -16,8 +16,11 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 
+# Fewer do not lower the noise enough to show what rings.
 FEWEST_IMPACTS = 5
+# Noise falls with the root of the number: more would not be seen.
 MOST_IMPACTS = 60
+# Alignment settles in two rounds; the third shows that it has.
 ROUNDS = 3
 # Periods of the band's lower edge before and after; an impact is looked for so far from where it was noticed.
 BEFORE_PERIODS = 2.0

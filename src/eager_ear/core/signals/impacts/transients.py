@@ -13,7 +13,9 @@ import scipy
 from eager_ear.core.signals.dsp import SectionSpectrum, SoundSections, median_along
 from eager_ear.core.units import FloatArray, IntArray, Span
 
+# Longer than a turn at distribution speed, so that an impact a turn is no surrounding.
 SURROUNDINGS_S = 0.6
+# Rise is held against what came just before: an impact rises within milliseconds, a voice does not.
 BEFORE_S = 0.04
 # Band power of Gaussian noise in cells of one over the bandwidth is exponential: sixteen times its median, 12 dB,
 # comes about once in sixty thousand cells.

@@ -16,7 +16,9 @@ from eager_ear.core.signals.angle import SpeedTrack
 from eager_ear.core.signals.speed import Phases
 from eager_ear.core.units import FloatArray
 
+# A dozen readings of the rate: fewer tell no curve.
 SHORTEST_COAST_S = 1.5
+# No drum coasts for five minutes: what is fitted then is drag that cannot be told from none.
 LONGEST_COAST_S = 300.0
 
 

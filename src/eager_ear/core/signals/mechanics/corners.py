@@ -25,8 +25,11 @@ CORNER_OF_POSITION = {
     "top_rear_right": "rear_right",
     "top_rear_left": "rear_left",
 }
+# Steps of eight percent: finer than any resonance is wide.
 SPEED_STEP = 0.08
+# A median of fewer follows a single bump.
 FEWEST_FRAMES = 4
+# Half of them are independent: two are the least that scatter.
 FEWEST_RANGES = 4
 # An empty drum's residual unbalance moves by about a tenth from one spin to the next.
 AGAIN_SIGMA_DB = 1.0

@@ -16,8 +16,11 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp import EvenAcceleration
 from eager_ear.core.units import FloatArray
 
+# From a heavy group on soft rods to a small one on stiff dampers.
 SWING_RANGE_HZ = (0.8, 9.0)
+# Two parameters, and two more to tell scatter.
 FEWEST_HALF_SWINGS = 4
+# A half swing lower than this cannot be told from a footstep.
 NOISE_FACTOR = 4.0
 
 

@@ -19,6 +19,7 @@ from eager_ear.core.machine import BearingSize, race_orders
 from eager_ear.core.signals.mechanics.envelope_spectrum import SEGMENT_TURNS, SKIRT_REACH, EnvelopeSpectrum
 from eager_ear.core.units import FloatArray
 
+# Impulses of a race keep three lines that noise leaves standing; more add noise.
 HARMONICS = (1, 2, 3)
 # The long segments are asked only for what lies so near to a whole order.
 CLOSE_TO_TURN = 0.06

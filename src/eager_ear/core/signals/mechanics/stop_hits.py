@@ -20,6 +20,7 @@ from eager_ear.core.signals.angle import SpeedTrack
 from eager_ear.core.signals.dsp import EvenAcceleration
 from eager_ear.core.units import BoolArray, FloatArray, IntArray, Span, within
 
+# A hit lasts some hundredths of a second: slower sensors do not see it.
 LEAST_RATE_HZ = 50.0
 # The passage in multiples of the critical speed: a group that hits its stops is held up by them beyond its own.
 PASSAGE = (0.6, 1.8)

@@ -16,7 +16,9 @@ import scipy
 from eager_ear.core.signals.angle import WINDOW_S, OrderCurves, SpeedTrack
 from eager_ear.core.units import BoolArray, ComplexArray, FloatArray, IntArray
 
+# A passage through resonance has some ten independent values: this many are plenty for its shape.
 MOST_FRAMES = 96
+# Enough steps for the window's shape; within one of them hardly anything turns.
 WINDOW_BLOCKS = 24
 # The march begins early, so that it has forgotten its start, and ends where the last window does.
 LEAD_S = 3.0

@@ -21,9 +21,13 @@ from eager_ear.core.signals.dsp import (
 )
 from eager_ear.core.units import FloatArray
 
+# Drums and motors that shake a floor turn below 60 Hz.
 READ_RATE_HZ = 120.0
+# Tells speeds half a hertz apart.
 FRAME_S = 4.0
+# Overlapping by three quarters, as a Hann window wants.
 HOP_S = 1.0
+# A tone has to stand through as many to be no passage of our own drum.
 FEWEST_FRAMES = 12
 # A tone against what stands beside it, its skirts left out; noise in one axis shows six times its mean in one frame of
 # a hundred, in three axes in one of ten thousand.

@@ -16,8 +16,11 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.types import AudioSignal
 from eager_ear.core.units import FloatArray
 
+# Long enough that the cut makes no click, short enough not to be heard.
 FADE_S = 0.01
+# Less is a click to an ear.
 SHORTEST_S = 0.1
+# Steep enough to keep neighbours out, without ringing that one would hear.
 BAND_ORDER = 4
 # Orders are followed over about a second: what swells and falls within it is noise and stays.
 ORDER_BANDWIDTH_HZ = 1.0

@@ -15,9 +15,13 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.dsp import HANN_NOISE_BANDWIDTH_BINS, Spectrogram
 from eager_ear.core.units import BoolArray, FloatArray
 
+# Third octaves from 125 Hz: below it phones hear little.
 LOWEST_BAND = -9
+# To 16 kHz, in steps of the standard (IEC 61260-1).
 HIGHEST_BAND = 12
+# Sound pressure of 0 dB (ISO 1683).
 REFERENCE_PA = 2.0e-5
+# Half a second of sound: a band's level then scatters by a decibel or two.
 FEWEST_FRAMES = 12
 # Tones below this have critical bands narrower than the frames resolve.
 LOWEST_TONE_HZ = 171.4

@@ -10,6 +10,7 @@ import numpy as np
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.units import FloatArray
 
+# Two periods of 50 Hz, twelve of the lowest tone that a phone gives back.
 FRAME_S = 0.04
 # As far as a frame may be moved: two periods of the lowest tone that is heard through.
 SEARCH_S = 0.012

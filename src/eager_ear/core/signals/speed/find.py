@@ -30,7 +30,9 @@ from eager_ear.core.signals.speed.search.track_search import SpeedSearch
 from eager_ear.core.signals.types import AccelerationSignal, TachoSignal
 from eager_ear.core.units import Span
 
+# A faster sensor tells the speed no better, and takes its time.
 FAST_RATE_HZ = 250.0
+# Four times the fastest drum's rate.
 SLOWED_RATE_HZ = 120.0
 # How well somebody notes when a recording began.
 NOTED_START_SIGMA_S = 0.2

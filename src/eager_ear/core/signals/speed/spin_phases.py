@@ -17,10 +17,15 @@ from eager_ear.core.units import BoolArray, FloatArray
 
 PhaseName = Literal["rest", "tumble", "distribute", "ramp", "plateau", "slowing", "coast_down", "unknown"]
 
+# Above 70 turns a minute clothes no longer fall.
 TUMBLE_BELOW_HZ = 1.15
+# Up to 130 turns a minute a control spreads the load before it spins.
 DISTRIBUTE_BELOW_HZ = 2.2
+# Nine turns a minute in a second: slower change is a control's own hunting.
 STEADY_HZ_S = 0.15
+# Less is no phase but a wobble of the track.
 SHORTEST_S = 0.7
+# A control holds its top speed within three percent.
 NEAR_TOP = 0.97
 
 

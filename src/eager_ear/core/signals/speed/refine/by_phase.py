@@ -16,6 +16,7 @@ from eager_ear.core.signals.speed.refine.group_delay import without_delay
 from eager_ear.core.signals.speed.refine.rate_readings import FRAMES_A_READING, DemodulatedTone, RateReading, read_turns
 from eager_ear.core.units import FloatArray, IntArray, Span
 
+# From what the search leaves open to what a steady drum keeps: each half again as narrow.
 BANDWIDTHS_HZ = (2.0, 1.2, 0.8)
 # A tone is read over a band as wide as its own rate may be off, narrower each time.
 TONE_BAND_SHARE = 0.05

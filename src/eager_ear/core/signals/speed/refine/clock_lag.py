@@ -24,10 +24,15 @@ from eager_ear.core.signals.dsp import (
 from eager_ear.core.signals.speed.refine.rate_readings import FRAMES_A_READING, RateReading
 from eager_ear.core.units import FloatArray, IntArray
 
+# Somebody starts two devices within a second or so of what he notes.
 LONGEST_LAG_S = 1.5
+# A quarter of a frame of the track.
 LAG_STEP_S = 0.03
+# At a steady speed every lag looks alike.
 LEAST_SLOPE_HZ_S = 0.3
+# Three seconds of changing speed, half a second for each block.
 FEWEST_FRAMES = 24
+# Left out one at a time for the error (jackknife; Efron, SIAM monograph 38, 1982).
 BLOCKS = 6
 # Peak over the scatter of all other lags: a hundred lags are tried, four standard deviations leave one in a hundred.
 LEAST_STAND_OUT = 4.0

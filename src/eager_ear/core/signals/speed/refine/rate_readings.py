@@ -22,6 +22,7 @@ from eager_ear.core.signals.dsp import (
 )
 from eager_ear.core.units import ComplexArray, FloatArray, Span, within
 
+# Below it a phase jumps by whole turns now and then, and its error is no longer small.
 LEAST_SNR = 6.0
 # A tone is summed over so many parts of its window first; a window of more than a second would follow no ramp.
 BLOCKS = 8

@@ -16,7 +16,9 @@ from eager_ear.core.signals.gates import gate
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import BoolArray, FloatArray
 
+# As long as a line must stand to be told from its alias.
 BLOCK_S = 1.5
+# Fewer make no spectrum.
 FEWEST_SAMPLES = 16
 # Nearer than this to half the rate a line and its image are one.
 APART_HZ = 0.4

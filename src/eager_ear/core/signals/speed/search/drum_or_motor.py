@@ -15,8 +15,11 @@ from eager_ear.core.signals.speed.search.grid import GRID_HZ, ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import FASTEST_TUMBLE_HZ, SLOWEST_SPIN_HZ
 from eager_ear.core.units import FloatArray, IntArray
 
+# No drum tumbles or distributes so fast.
 SPINNING_ABOVE_HZ = 4.0
+# The first second above may be a slip of the track.
 SHORTEST_FAST_S = 2.0
+# Twice that, since slow turning is seldom steady.
 SHORTEST_SLOW_S = 4.0
 # Noise shows 0.3 to 0.8 a frame at best. Weaker motion is motion when it beats the paths beside the track, this far off
 # in Hz, by several standard errors of their mean: by many, since the track was chosen for what these scores show.

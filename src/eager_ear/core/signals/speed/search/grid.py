@@ -8,6 +8,7 @@ import numpy as np
 
 from eager_ear.core.units import FloatArray
 
+# From one candidate to the next a line at 30 times the rate moves by less than its own width.
 GRID_HZ = 0.1
 
 

@@ -29,6 +29,7 @@ from eager_ear.core.signals.speed.search.comb import relative_strength, resting_
 from eager_ear.core.signals.speed.search.grid import ScoreGrid, at_times
 from eager_ear.core.units import FloatArray, within
 
+# Slow tumbling, once in two seconds, needs a turn and a half.
 STILL_FRAME_S = 3.2
 # A family is known by several members: one loud line alone fits as many speeds as there are orders.
 MEMBER_CAP_NATS = np.float32(2.0)

@@ -12,11 +12,17 @@ from eager_ear.core.signals.speed.search.grid import ScoreGrid
 from eager_ear.core.signals.speed.search.plausible_spans import drop_short
 from eager_ear.core.units import BoolArray, FloatArray, IntArray
 
+# Longer than a turn at distribution speed, so that a level does not follow single impacts.
 LEVEL_WINDOW_S = 0.5
+# Steps of eight percent: the level of a machine changes by less than a decibel within one.
 SPEED_STEP = 0.08
+# A track at rest scatters by half a percent; no drum keeps a speed through a pause within two.
 UNMOVED_SHARE = 0.02
+# Six frames in either state: fewer are the ends of a ramp.
 UNMOVED_S = 0.75
+# Slower, tumbling stops and starts at one speed by itself.
 STANDING_ABOVE_HZ = 4.0
+# A recording from rest to rest spans far more; a mains-driven neighbour far less.
 MOVED_RATIO = 1.15
 # A steady line that is the drum's is not there for so long before or after, a second and more away from its stretch.
 AWAY_S = 1.5
