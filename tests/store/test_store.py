@@ -11,6 +11,7 @@ from datetime import UTC, datetime, timedelta, timezone
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from sqlalchemy import event
 
 from eager_ear.core.visit import Entry
 from eager_ear.ids import uuid7
@@ -78,6 +79,23 @@ def test_an_entry_is_kept_once(database: Database) -> None:
         work.entries.add(job.id, written)
     with pytest.raises(Conflict), UnitOfWork(database) as work:
         work.entries.add(job.id, written)
+
+
+def test_a_row_is_asked_for_once_in_a_unit_and_gone_when_it_is_taken_out(database: Database) -> None:
+    with UnitOfWork(database) as work:
+        job = new_job(work)
+    asked: list[str] = []
+    event.listen(database.engine, "before_cursor_execute", lambda *about: asked.append(about[2]))
+    with UnitOfWork(database) as work:
+        for _ in range(3):
+            assert work.jobs.by_id(job.id).uuid == job.uuid
+            assert work.shop.settings() == {}
+        assert len(asked) == 2
+        work.shop.settle({"tax": 0.2}, now=NOW)
+        assert work.shop.settings() == {"tax": 0.2}
+        work.jobs.forget(job.id)
+        with pytest.raises(NotFound):
+            work.jobs.by_id(job.id)
 
 
 def test_nothing_stays_of_a_unit_that_failed(database: Database) -> None:

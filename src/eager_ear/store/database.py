@@ -19,6 +19,7 @@ POOL_OVERFLOW = 30
 POOL_WAIT_S = 5.0
 # Rows that others hold are skipped (SKIP LOCKED) from this version on.
 OLDEST_MARIADB = (10, 6)
+HELD = "rows of this unit"
 VERSION_QUESTION = "SELECT VERSION()"
 
 
@@ -43,12 +44,25 @@ class Database:
         )
         event.listen(self.engine, "connect", _speak_utc)
         self.sessions = sessionmaker(self.engine, expire_on_commit=False)
+        for met in ("loaded_as_persistent", "pending_to_persistent"):
+            event.listen(self.sessions, met, _hold)
+        for gone in ("persistent_to_deleted", "persistent_to_detached", "persistent_to_transient"):
+            event.listen(self.sessions, gone, _let_go)
 
     def session(self) -> Session:
+        """One that asks for a row once: by itself it would forget what nobody holds, and ask anew."""
         return self.sessions()
 
     def close(self) -> None:
         self.engine.dispose()
+
+
+def _hold(session: Session, row: object) -> None:
+    session.info.setdefault(HELD, set()).add(row)
+
+
+def _let_go(session: Session, row: object) -> None:
+    session.info.get(HELD, set()).discard(row)
 
 
 def _speak_utc(connection: object, _: object) -> None:

@@ -17,8 +17,6 @@ from eager_ear.store.tables import CallRow
 class Calls:
     def __init__(self, session: Session) -> None:
         self._session = session
-        # The session forgets a row that nobody holds; a call is long, and asked for more than once in a unit.
-        self._here: dict[int, CallRow] = {}
 
     def put(
         self,
@@ -46,7 +44,6 @@ class Calls:
         row = self._session.get(CallRow, call_id, options=[undefer(CallRow.result), undefer(CallRow.curves)])
         if row is None:
             raise NotFound(kind="call", key=str(call_id))
-        self._here[call_id] = row
         return CallRecord(
             id=row.id,
             job_id=row.job_id,

@@ -19,8 +19,6 @@ from eager_ear.store.tables import JobRow, may_be_id
 class Jobs:
     def __init__(self, session: Session) -> None:
         self._session = session
-        # The session forgets a row that nobody holds and would read it anew each time.
-        self._here: dict[int, JobRow] = {}
 
     def add(self, *, uuid: str, machine_id: int, case_id: str, now: datetime, practice: bool = False) -> JobRecord:
         """Raises Conflict when there is one with this uuid."""
@@ -59,7 +57,7 @@ class Jobs:
 
     def find(self, uuid: str) -> JobRecord | None:
         row = self._session.scalar(select(JobRow).where(JobRow.uuid == uuid)) if may_be_id(uuid) else None
-        return _record(self._kept(row)) if row is not None else None
+        return _record(row) if row is not None else None
 
     def by_id(self, job_id: int) -> JobRecord:
         """Raises NotFound."""
@@ -72,7 +70,7 @@ class Jobs:
         )
         if row is None:
             raise NotFound(kind="job", key=str(job_id))
-        return _record(self._kept(row))
+        return _record(row)
 
     def newest(
         self,
@@ -233,10 +231,6 @@ class Jobs:
         row = self._session.get(JobRow, job_id)
         if row is None:
             raise NotFound(kind="job", key=str(job_id))
-        return self._kept(row)
-
-    def _kept(self, row: JobRow) -> JobRow:
-        self._here[row.id] = row
         return row
 
 

@@ -18,10 +18,8 @@ ONLY = 1
 class Shops:
     def __init__(self, session: Session) -> None:
         self._session = session
-        # The session forgets a row that nobody holds and would read it anew each time; nothing was settled yet where
-        # it was asked for and is not there.
-        self._row: ShopRow | None = None
-        self._asked = False
+        # A row that is not there yet cannot be held, and would be asked for anew each time.
+        self._is_missing = False
 
     def settings(self) -> dict[str, Any]:
         """Settings that were changed, by name."""
@@ -32,16 +30,18 @@ class Shops:
         """Keep the settings."""
         row = self._here()
         if row is None:
-            row = self._row = ShopRow(id=ONLY)
+            row = ShopRow(id=ONLY)
             self._session.add(row)
+            self._is_missing = False
         row.settings, row.changed_at = dict(settings), now
         self._session.flush()
 
     def _here(self) -> ShopRow | None:
-        if not self._asked:
-            self._asked = True
-            self._row = self._session.get(ShopRow, ONLY)
-        return self._row
+        if self._is_missing:
+            return None
+        row = self._session.get(ShopRow, ONLY)
+        self._is_missing = row is None
+        return row
 
     def prices_for(self, platforms: Sequence[str]) -> dict[str, PriceRecord]:
         """The price of each part by its code, for the first of these platforms that it was said for."""
