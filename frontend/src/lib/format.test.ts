@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { percent, saidBy, unbroken } from "./format";
+import { inHundred, percent, saidBy, unbroken } from "./format";
 
 describe("words and numbers", () => {
   it("never tears a number from its sign", () => {
@@ -8,6 +8,11 @@ describe("words and numbers", () => {
     expect(unbroken("Spider: 97 %. Peak of 18 dB at 214 rpm.")).toBe(
       "Spider: 97\u00a0%. Peak of 18\u00a0dB at 214\u00a0rpm.",
     );
+    expect([inHundred(0.004), inHundred(0.1), inHundred(0.999)]).toEqual([
+      "under 1 in 100",
+      "10 in 100",
+      "over 99 in 100",
+    ]);
     expect(unbroken("5 of 12 checks")).toBe("5 of 12 checks");
   });
   it("says values in one line", () => {

@@ -5,6 +5,11 @@ export function percent(probability: number): string {
   return `${(100 * probability).toFixed(0)}\u00a0%`;
 }
 
+/** How often in a hundred, never 0 or 100. */
+export function inHundred(probability: number): string {
+  return percent(probability).replace("\u00a0%", " in 100");
+}
+
 export function megabytes(bytes: number): string {
   return bytes < 1e6 ? `${(bytes / 1e3).toFixed(0)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 }

@@ -2,7 +2,7 @@ import { useDeferredValue, useState } from "react";
 
 import type { DecisionData, Job } from "../../api/client";
 import { useDecision } from "../../api/calls";
-import { within } from "../../lib/format";
+import { inHundred, within } from "../../lib/format";
 import { digitsOf, money } from "../../lib/money";
 import { Keepable } from "../../marks/graphs/keepable";
 import { choicesTable } from "../../marks/graphs/tables";
@@ -95,7 +95,7 @@ function Bar({ choice, most, best }: { choice: Choice; most: number; best: boole
   const scale = (WIDTH - 4) / most;
   const spent = choice.spent.minor * scale;
   const lost = choice.lost.minor * scale;
-  const wrong = `wrong ${(100 * choice.wrong).toFixed(0)} in 100`;
+  const wrong = `wrong ${inHundred(choice.wrong)}`;
   return (
     <div className="grid gap-x-4 sm:grid-cols-[16rem_1fr_6rem] sm:items-center">
       <p className={best ? "font-bold" : ""}>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Job, OfferData, Option } from "../../api/client";
 import { type Body, entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { hoursRun } from "../../lib/format";
+import { hoursRun, percent } from "../../lib/format";
 import { minorOf, money, moneyRange } from "../../lib/money";
 import { Button } from "../../ui/button";
 import { TextField } from "../../ui/field";
@@ -56,8 +56,7 @@ export function Lines({ job, option, offer }: { job: Job; option: Option; offer:
       {option.wrong + option.callback > 0 ? (
         <p>
           Expected on top: <span className="font-mono">{money(option.extra, true)}</span>, from a chance of{" "}
-          {(100 * option.wrong).toFixed(0)}&nbsp;% that it is something else and {(100 * option.callback).toFixed(0)}
-          &nbsp;% to be called back.
+          {percent(option.wrong)} that it is something else and {percent(option.callback)} to be called back.
         </p>
       ) : null}
       {option.look_first ? (

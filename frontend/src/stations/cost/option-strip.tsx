@@ -1,4 +1,5 @@
 import type { Money, Option } from "../../api/client";
+import { inHundred } from "../../lib/format";
 import { money, moneyRange } from "../../lib/money";
 
 const PIECES = [
@@ -119,7 +120,7 @@ export function factsOf(option: Option): string[] {
   if (option.minutes.high > 0) facts.push(`${hours(option.minutes)} of work`);
   if (option.days_without > 0) facts.push(`${String(option.days_without)} days without it`);
   if (option.visits > 1) facts.push("two visits");
-  if (option.callback > 0) facts.push(`called back: ${(100 * option.callback).toFixed(0)} in 100`);
+  if (option.callback > 0) facts.push(`called back: ${inHundred(option.callback)}`);
   if (option.share != null) facts.push(`${(100 * option.share).toFixed(0)} % of a new one`);
   return facts;
 }
