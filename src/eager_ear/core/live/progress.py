@@ -11,7 +11,8 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from eager_ear.core.live.speed import LiveSpeed
-from eager_ear.core.signals.speed import DISTRIBUTE_BELOW_HZ, NEAR_TOP, STEADY_HZ_S, TUMBLE_BELOW_HZ
+from eager_ear.core.signals.angle import STEADY_HZ_S
+from eager_ear.core.signals.speed import DISTRIBUTE_BELOW_HZ, NEAR_TOP, TUMBLE_BELOW_HZ
 
 LivePhase = Literal["listening", "rest", "tumble", "distribute", "ramp", "plateau", "slowing"]
 PartName = Literal["rest_before", "ramp", "full_speed", "coast_down", "rest_after"]

@@ -16,6 +16,7 @@ from eager_ear.core.signals.angle.synchronous_motion import TurnMotion, turn_mot
 from eager_ear.core.signals.angle.track import (
     FRAME_STEP_S,
     LOWEST_HZ,
+    STEADY_HZ_S,
     SpeedTrack,
     known_spans,
     slope_of,
@@ -23,9 +24,10 @@ from eager_ear.core.signals.angle.track import (
     track_from_pulses,
     track_points,
 )
-from eager_ear.core.signals.angle.whole_turns import TurnStretch, turn_stretches
+from eager_ear.core.signals.angle.whole_turns import CELLS_PER_TURN, TurnStretch, turn_stretches
 
 __all__ = [
+    "CELLS_PER_TURN",
     "FRAME_STEP_S",
     "GrowthFit",
     "LOWEST_HZ",
@@ -33,6 +35,7 @@ __all__ = [
     "OncePerTurn",
     "OrderCurves",
     "OrderFamily",
+    "STEADY_HZ_S",
     "SpeedTrack",
     "TurnLines",
     "TurnMotion",

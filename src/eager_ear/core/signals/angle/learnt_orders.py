@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 
-from eager_ear.core.signals.angle.track import SpeedTrack, known_spans, slope_of
+from eager_ear.core.signals.angle.track import STEADY_HZ_S, SpeedTrack, known_spans, slope_of
 from eager_ear.core.signals.dsp import (
     MAINS_HARMONICS,
     LowBand,
@@ -39,7 +39,6 @@ MOST_OF_A_BIN = 8
 FEWEST_SEGMENTS = 3
 SLOWEST_HZ = 2.0
 FEWEST_BINS = 2
-STEADY_HZ_S = 0.15
 FLOOR_ORDERS = 4.0
 # In a segment a strong line counts no more than a clear one.
 MOST_NATS = 4.0

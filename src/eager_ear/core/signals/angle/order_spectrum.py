@@ -13,13 +13,11 @@ import numpy as np
 import scipy
 
 from eager_ear.core.signals.angle.track import SpeedTrack
-from eager_ear.core.signals.angle.whole_turns import turn_stretches
+from eager_ear.core.signals.angle.whole_turns import CELLS_PER_TURN, turn_stretches
 from eager_ear.core.units import BoolArray, FloatArray
 
 # Slower, tumbling clothes and the motor's kicks hide what turns with the drum.
 SLOWEST_HZ = 4.0
-# Twenty-four orders: far above what is read, so that nothing folds back into it.
-CELLS_PER_TURN = 48
 # Up to here drum lines and a belt drive's slow motor lines are told apart.
 HIGHEST_ORDER = 7.0
 # Wide enough to hold noise beside a line at whole orders, narrow enough not to reach the next.

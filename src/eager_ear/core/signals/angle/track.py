@@ -16,6 +16,8 @@ from eager_ear.core.units import BoolArray, FloatArray, IntArray
 FRAME_STEP_S = 0.125
 # Half a turn a second: slower than any drum tumbles.
 LOWEST_HZ = 0.5
+# Nine turns a minute in a second: slower change is a control's own hunting.
+STEADY_HZ_S = 0.15
 # What a parabola fitted to so many even values gives at each of them (Savitzky & Golay, Anal. Chem. 36(8), 1964).
 PARABOLA_FRAMES = 7
 _POWERS = np.vander(np.arange(PARABOLA_FRAMES) - PARABOLA_FRAMES // 2, 3).astype(float)

@@ -10,6 +10,9 @@ import scipy
 from eager_ear.core.signals.angle.track import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.units import FloatArray
 
+# Twenty-four orders: above the third harmonic of any race of a drum bearing, so that nothing read folds back.
+CELLS_PER_TURN = 48
+
 
 @dataclass(frozen=True, kw_only=True)
 class TurnStretch:

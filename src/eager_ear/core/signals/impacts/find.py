@@ -17,6 +17,7 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.angle import FRAME_STEP_S, SpeedTrack
 from eager_ear.core.signals.dsp import SoundSections
 from eager_ear.core.signals.gates import gate
+from eager_ear.core.signals.impacts.angle_ranks import CELLS
 from eager_ear.core.signals.impacts.impact_trains import FEWEST_IMPACTS
 from eager_ear.core.signals.impacts.locked_impacts import (
     MULTIPLES,
@@ -35,12 +36,10 @@ from eager_ear.core.units import BoolArray, FloatArray, Span
 # A tub against the cabinet thumps, loose parts and stops knock, metal on metal ticks (DOMAIN: what is heard).
 IMPACT_BANDS_HZ = {"thump": (50.0, 200.0), "knock": (200.0, 2000.0), "tick": (2000.0, 9000.0)}
 LOWEST_BAND = "thump"
-# As in the ranks of angles, of which these are the levels.
-CELLS = 48
 # An impact rings for a few periods of its band: a twentieth of a second at the lowest, which is a quarter of a turn,
 # and next to nothing above: there a sixteenth of a turn, over which levels are taken, and a wander of some hundredths
 # are all its width. Noise that swells once a turn does so over a quarter to a third of it, seldom over a ninth.
-WIDEST_BLOW_TURNS = {"thump": 0.3, "knock": 0.1, "tick": 0.1}
+WIDEST_IMPACT_TURNS = {"thump": 0.3, "knock": 0.1, "tick": 0.1}
 # Impacts tied to nothing, at more than this share of full speed.
 FAST_SHARE = 0.5
 SHORTEST_FAST_S = 3.0
@@ -174,7 +173,7 @@ def _finding(
 ) -> ImpactFinding:
     windows = [judge_window(impacts, begin, end, track) for begin, end in spans]
     ranks = speed_ranks(impacts, track, heard)
-    locked, smallest = locked_groups(windows, ranks, widest_turns=WIDEST_BLOW_TURNS[name], trials=trials)
+    locked, smallest = locked_groups(windows, ranks, widest_turns=WIDEST_IMPACT_TURNS[name], trials=trials)
     oftener = come_oftener(ranks.values())
     if _comes_quicker(slow) or oftener:
         locked = []

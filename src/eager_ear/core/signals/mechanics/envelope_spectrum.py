@@ -17,14 +17,12 @@ import numpy as np
 import scipy
 
 from eager_ear.core.errors import NotMeasurable
-from eager_ear.core.signals.angle import SpeedTrack, TurnStretch, turn_stretches
+from eager_ear.core.signals.angle import CELLS_PER_TURN, SpeedTrack, TurnStretch, turn_stretches
 from eager_ear.core.signals.dsp import SoundSections, median_along, resample_to_angle
 from eager_ear.core.units import FloatArray
 
 # Where housings, rings and tubs of washers may ring; overlapping, since nobody knows which does.
 BANDS_HZ = ((500, 1500), (1000, 2500), (2000, 4000), (3000, 5000), (4000, 7000), (6000, 9000), (8000, 12000))
-# Twenty-four orders: above the third harmonic of any race of a drum bearing.
-CELLS_PER_TURN = 48
 # Splits lines a sixteenth of an order apart.
 SEGMENT_TURNS = 64
 # Half a segment: lines an eighth of an order apart.

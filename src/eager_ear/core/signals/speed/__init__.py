@@ -18,7 +18,6 @@ from eager_ear.core.signals.speed.search.viterbi import TOP_SHARE, Trellis
 from eager_ear.core.signals.speed.spin_phases import (
     DISTRIBUTE_BELOW_HZ,
     NEAR_TOP,
-    STEADY_HZ_S,
     TUMBLE_BELOW_HZ,
     Phases,
     cut_phases,
@@ -39,7 +38,6 @@ __all__ = [
     "Phases",
     "SLOWED_RATE_HZ",
     "SOUND_BESIDE_VIBRATION",
-    "STEADY_HZ_S",
     "MODULATION_WEIGHT",
     "SWEPT_FRAME_S",
     "SpeedSources",

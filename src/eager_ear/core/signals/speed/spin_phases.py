@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 import scipy
 
-from eager_ear.core.signals.angle import SpeedTrack
+from eager_ear.core.signals.angle import STEADY_HZ_S, SpeedTrack
 from eager_ear.core.units import BoolArray, FloatArray
 
 PhaseName = Literal["rest", "tumble", "distribute", "ramp", "plateau", "slowing", "coast_down", "unknown"]
@@ -21,8 +21,6 @@ PhaseName = Literal["rest", "tumble", "distribute", "ramp", "plateau", "slowing"
 TUMBLE_BELOW_HZ = 1.15
 # Up to 130 turns a minute a control spreads the load before it spins.
 DISTRIBUTE_BELOW_HZ = 2.2
-# Nine turns a minute in a second: slower change is a control's own hunting.
-STEADY_HZ_S = 0.15
 # Less is no phase but a wobble of the track.
 SHORTEST_S = 0.7
 # A control holds its top speed within three percent.

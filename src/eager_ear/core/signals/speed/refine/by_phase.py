@@ -10,7 +10,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from eager_ear.core.signals.angle import OncePerTurn, OrderFamily, SpeedTrack, slope_of, smooth_known
+from eager_ear.core.signals.angle import STEADY_HZ_S, OncePerTurn, OrderFamily, SpeedTrack, slope_of, smooth_known
 from eager_ear.core.signals.dsp import EvenAcceleration, LowBand
 from eager_ear.core.signals.speed.refine.group_delay import without_delay
 from eager_ear.core.signals.speed.refine.rate_readings import FRAMES_A_READING, DemodulatedTone, RateReading, read_turns
@@ -29,7 +29,6 @@ MOST_TONES = 6
 LOWEST_TONE_RATE_HZ = 0.5
 # A belt's creep follows its load: a motor's line tells the drum's rate only this well while the speed changes.
 CREEP_SHARE = 0.002
-STEADY_HZ_S = 0.15
 FEWEST_FRAMES = 8
 
 
