@@ -101,7 +101,7 @@ export function NextTwoMinutes({
   return (
     <Card title={next.name} text={`${next.minutes.toFixed(0)} min, ${next.access_words}. ${withoutAccess(next.how)}`}>
       <p className="pb-1 text-sm font-bold">What it would change: tap to see</p>
-      <ul className="flex flex-col gap-1 pb-4 text-sm">
+      <ul className="grid gap-x-6 gap-y-1 pb-4 text-sm sm:max-lg:grid-cols-2">
         {outcomes.map((o) => {
           const isSupposed = supposed?.check === next.check && supposed.level === o.level;
           return (
