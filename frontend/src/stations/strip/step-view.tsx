@@ -1,16 +1,17 @@
 import { useState } from "react";
-
 import type { Job, PlannedStep } from "../../api/client";
 import { useWaiting } from "../../device/device";
 import { type AnyEntry, entryOf } from "../../device/entries";
 import { MachineDrawing } from "../../marks/drawings/machine-drawing";
 import { Button } from "../../ui/button";
-import { OneChip } from "../../ui/chips";
 import { photosOf } from "../../lib/photos-of";
 import { Photo, TakePhoto } from "../photos";
 import { ACTS, type Placed, stateOf, tallyOf } from "./strip-state";
 import { Aid } from "./aid";
 import { TighteningClock, Tray } from "./tray";
+import { Ladder } from "./ladder";
+import { Looks } from "./looks";
+import { Wait } from "./step-wait";
 
 /** One step on one screen: where, what, what hurts, what is counted, and one big "done". */
 export function StepView({
@@ -147,50 +148,6 @@ export function StepView({
   );
 }
 
-// Neutral-cure sealant, unless its pack says sooner.
-const CURE_MIN = 720;
-
-/** A wait that belongs to a step: it rings, also on the board, and survives a reload. */
-function Wait({
-  job,
-  planned,
-  onWrite,
-}: {
-  job: Job;
-  planned: PlannedStep;
-  onWrite: (entries: readonly AnyEntry[]) => void;
-}) {
-  const minutes = planned.cure ? CURE_MIN : planned.waits_min;
-  if (minutes <= 0 || planned.step === null) return null;
-  const about = planned.step;
-  const runs = job.any_time.timers.find((t) => t.about === about);
-  return (
-    <div className="flex flex-wrap items-center gap-3">
-      <p>
-        {planned.cure ? "It cures 12 to 24 h unless the pack says sooner: no water on it before." : "Then wait "}
-        {planned.cure ? null : `${minutes.toFixed(0)} min.`}
-      </p>
-      {runs ? (
-        <Button
-          onClick={() => {
-            onWrite([entryOf("timer_end", { timer: runs.entry, how: "cut_short" })]);
-          }}
-        >
-          End the wait
-        </Button>
-      ) : (
-        <Button
-          onClick={() => {
-            onWrite([entryOf("timer", { for: planned.cure ? "cure" : "dwell", minutes, about })]);
-          }}
-        >
-          Begin the wait
-        </Button>
-      )}
-    </div>
-  );
-}
-
 function Hazards({ planned }: { planned: PlannedStep }) {
   if (planned.hazards.length === 0) return null;
   return (
@@ -246,75 +203,5 @@ function Order({ job, planned }: { job: Job; planned: PlannedStep }) {
         All started by the fingers first, then drawn in this order to touch, then in this order to final.
       </figcaption>
     </figure>
-  );
-}
-
-function Looks({
-  job,
-  planned,
-  onWrite,
-}: {
-  job: Job;
-  planned: PlannedStep;
-  onWrite: (entries: readonly AnyEntry[]) => void;
-}) {
-  if (planned.looks.length === 0) return null;
-  return (
-    <section aria-label="While it is open" className="flex flex-col gap-3 border-l-8 border-marigold pl-4">
-      <h3 className="font-bold">While it is open, look at</h3>
-      {planned.looks.map((look) => {
-        const seen = job.strip.seen.find((s) => s.part === look.part)?.condition ?? "";
-        const means = look.conditions.find((c) => c.code === seen)?.means;
-        return (
-          <div key={look.part}>
-            <p className="pb-1">{look.name}</p>
-            <OneChip
-              label={look.name}
-              options={look.conditions.map((c) => ({ value: c.code, label: c.name }))}
-              value={seen}
-              onChange={(condition) => {
-                if (condition !== "") onWrite([entryOf("seen", { part: look.part, condition })]);
-              }}
-            />
-            {means ? <p className="pt-1 font-bold">{means}</p> : null}
-          </div>
-        );
-      })}
-    </section>
-  );
-}
-
-/** What to try when it will not come: the next rung only after the one before has failed. */
-function Ladder({ job, placed, onNext }: { job: Job; placed: Placed; onNext: (rung: number) => void }) {
-  const { ladder, step } = placed.planned;
-  if (!ladder) return null;
-  const rung = job.strip.steps.find((s) => s.step === step && s.way === placed.way)?.rung ?? 0;
-  const shown = ladder.rungs.slice(0, rung + 1);
-  return (
-    <section aria-label="When it will not come" className="sheet flex flex-col gap-3 p-4">
-      <h3 className="text-xl">{ladder.name} will not come</h3>
-      <ol className="flex list-decimal flex-col gap-1 pl-6">
-        {shown.map((r, i) => (
-          <li key={r.do} className={i === rung ? "font-bold" : "text-ink-soft"}>
-            {r.do}
-            {r.risk ? `: ${r.risk[0]?.toLowerCase() ?? ""}${r.risk.slice(1)}` : ""}
-          </li>
-        ))}
-      </ol>
-      <p>
-        <strong>Stop when:</strong> {ladder.stop_when}
-      </p>
-      {rung < ladder.rungs.length - 1 ? (
-        <Button
-          onClick={() => {
-            onNext(rung + 1);
-          }}
-        >
-          That did not help: what next?
-        </Button>
-      ) : (
-        <p>Nothing milder is left: ask the customer before anything is destroyed.</p>
-      )}
-    </section>
   );
 }
