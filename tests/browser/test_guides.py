@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import time
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -14,7 +13,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.diaries import check, entry, machine
-from tests.support import RunningServer
+from tests.support import RunningServer, until
 from tests.web.visits import open_job, write
 
 
@@ -35,14 +34,14 @@ def agreed(api: httpx.Client, layout: str, path: str, *said: object) -> str:
 
 def sent(api: httpx.Client, job: str, *keys: str) -> list[dict[str, Any]]:
     """What the server has of it, once the device has sent it."""
-    for _ in range(100):
+
+    def asked() -> list[dict[str, Any]] | None:
         said: Any = api.get(f"/api/jobs/{job}").json()
         for key in keys:
             said = said[key]
-        if said:
-            break
-        time.sleep(0.1)
-    return list(said)
+        return list(said) or None
+
+    return until(asked)
 
 
 def test_marks_are_looked_at_over_three_visits(

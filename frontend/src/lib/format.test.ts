@@ -16,6 +16,7 @@ describe("words and numbers", () => {
     expect(unbroken("5 of 12 checks")).toBe("5 of 12 checks");
   });
   it("says values in one line", () => {
+    expect(saidBy({ leaks_at: "none", dry_min: { hose_joints: 3, tub: 5 } })).toBe("none, hose joints 3 · tub 5");
     expect(saidBy({ gap_mm: [0, 5], slips: true, detached: [] })).toBe("0 · 5, yes, none");
   });
 });

@@ -58,6 +58,11 @@ export function saidBy(values: Readonly<Record<string, unknown>>): string {
       if (value === true) return "yes";
       if (value === false) return "no";
       if (Array.isArray(value)) return value.length === 0 ? "none" : value.map(String).join(" · ");
+      if (typeof value === "object" && value !== null) {
+        return Object.entries(value)
+          .map(([of, said]) => `${words(of)} ${saidBy({ said })}`)
+          .join(" · ");
+      }
       return String(value).replaceAll("_", " ");
     })
     .join(", ");

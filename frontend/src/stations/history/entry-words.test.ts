@@ -1,12 +1,22 @@
 import { describe, expect, it } from "vitest";
 
 import type { Catalogue } from "../../api/client";
-import { subjectWords } from "./entry-words";
+import { entryWords, subjectWords } from "./entry-words";
 
 const CATALOGUE = {
   checks: [{ code: "bounce", name: "Push the tub down and let go" }],
   symptoms: [{ code: "shakes", name: "Shakes" }],
 } as unknown as Catalogue;
+
+describe("an entry in a line", () => {
+  it("names what was proved, and with which values", () => {
+    const body = { test: "p_hoses", passed: false, values: { leaks_at: "tub_seal", dry_min: { filled: 3 } } };
+    expect(entryWords({ kind: "proved", body }, CATALOGUE)).toBe("Proof failed, hoses: tub seal, filled 3");
+    expect(entryWords({ kind: "proved", body: { test: "p_silent", passed: true } }, undefined)).toBe(
+      "Proof passed, silent",
+    );
+  });
+});
 
 describe("what two entries speak of", () => {
   it("is said in the words that it was entered by", () => {

@@ -1,6 +1,8 @@
 import type { Catalogue, HistoryEntry } from "../../api/client";
 import { saidBy, words } from "../../lib/format";
 
+type Said = Record<string, unknown>;
+
 const KINDS: Record<string, string> = {
   machine: "Machine",
   contact: "Customer",
@@ -52,9 +54,14 @@ export function entryWords(entry: Pick<HistoryEntry, "kind" | "body">, catalogue
     case "told":
       return `${kind}: ${body["present"] === true ? "" : "not "}${nameOf("symptoms", text("symptom")).toLowerCase()}`;
     case "check":
-      return `${nameOf("checks", text("check"))}: ${saidBy(body["values"] as Record<string, unknown>)}`;
+      return `${nameOf("checks", text("check"))}: ${saidBy(body["values"] as Said)}`;
     case "recording":
       return `${kind}: ${text("file")}, ${words(text("test"))}`;
+    case "proved": {
+      const said = Object.keys(body["values"] ?? {}).length > 0 ? `: ${saidBy(body["values"] as Said)}` : "";
+      // The tests are named by their step and proof; people know them by what is proved.
+      return `${kind} ${body["passed"] === true ? "passed" : "failed"}, ${words(text("test").replace(/^p_/, ""))}${said}`;
+    }
     case "note":
       return `${kind}: ${text("text")}`;
     default: {
@@ -94,6 +101,6 @@ function isId(key: string): boolean {
 }
 
 function saidOf(value: unknown): string {
-  if (typeof value === "object" && value !== null) return saidBy(value as Record<string, unknown>);
+  if (typeof value === "object" && value !== null) return saidBy(value as Said);
   return saidBy({ value });
 }
