@@ -1,5 +1,6 @@
 import { Route, Routes } from "react-router";
 
+import { useCatalogue } from "./api/knowledge";
 import { useMe } from "./api/people";
 import { Board } from "./stations/board/board";
 import { Call } from "./stations/call/call";
@@ -31,6 +32,7 @@ export function App() {
   return (
     <div className="mx-auto min-h-dvh max-w-[1280px] px-4 pb-24 sm:px-8">
       <TopBar who={me.data?.mode === "people" ? me.data.name : null} />
+      <KeptLists />
       <NoticeList />
       <WaitingLine />
       <Routes>
@@ -65,4 +67,10 @@ export function App() {
       </Routes>
     </div>
   );
+}
+
+/** The lists of codes and words, fetched on whichever page the app was opened: without a signal every station needs them. */
+function KeptLists() {
+  useCatalogue();
+  return null;
 }
