@@ -69,7 +69,7 @@ export function App() {
   );
 }
 
-/** The lists of codes and words, fetched on whichever page the app was opened: without a signal every station needs them. */
+/** The lists of codes and words, fetched on whichever page is opened: without a signal every station needs them. */
 function KeptLists() {
   useCatalogue();
   return null;

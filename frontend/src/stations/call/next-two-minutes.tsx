@@ -43,11 +43,6 @@ export function NextTwoMinutes({
   const next = result.next_checks[0];
   const base = `/jobs/${job.id}`;
   const step = stepNow(result, decision.data, !noSpin);
-  const orCheck = next ? (
-    <ButtonLink to={`${base}/hands/${next.check}`}>
-      Or: {within(next.name)}, {next.minutes.toFixed(0)} min
-    </ButtonLink>
-  ) : null;
   if (step === "record") {
     return (
       <Card
@@ -83,7 +78,11 @@ export function NextTwoMinutes({
           <ButtonLink to={`${base}/cost`} weight="strong">
             What to tell the customer
           </ButtonLink>
-          {orCheck}
+          {next ? (
+            <ButtonLink to={`${base}/hands/${next.check}`}>
+              Or: {within(next.name)}, {next.minutes.toFixed(0)} min
+            </ButtonLink>
+          ) : null}
           {step === "refer" ? (
             <a
               className="inline-flex min-h-12 items-center underline underline-offset-4"

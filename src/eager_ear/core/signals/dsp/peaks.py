@@ -12,7 +12,7 @@ def peak_centre(
 ) -> FloatArray:
     """Mean of the places around a peak, each weighted by how far its value stands above a floor.
 
-    The centroid uses what several noisy values say of the same peak, where a parabola through three would use three.
+    The centroid uses what several noisy values say of the same peak, where a parabola would use three of them.
 
     Parameters
     ----------
