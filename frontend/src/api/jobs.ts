@@ -4,6 +4,7 @@ import { useMemo } from "react";
 import { useWaiting } from "../device/device";
 import { jobsOpenedHere, withWaiting } from "../device/overlay";
 import { client, type Measuring, unwrap } from "./client";
+import { holdJob } from "./held-job";
 import { keys } from "./keys";
 
 export const CALM_MS = 15_000;
@@ -57,9 +58,7 @@ export function useMeasureAgain(jobId: string) {
   return useMutation({
     mutationFn: async () =>
       unwrap(await client.POST("/api/jobs/{job_id}/measuring", { params: { path: { job_id: jobId } } })),
-    onSuccess: (job) => {
-      queries.setQueryData(keys.job(jobId), job);
-    },
+    onSuccess: (job) => holdJob(queries, job),
   });
 }
 
@@ -68,8 +67,6 @@ export function useStopMeasuring(jobId: string) {
   return useMutation({
     mutationFn: async () =>
       unwrap(await client.DELETE("/api/jobs/{job_id}/measuring", { params: { path: { job_id: jobId } } })),
-    onSuccess: (job) => {
-      queries.setQueryData(keys.job(jobId), job);
-    },
+    onSuccess: (job) => holdJob(queries, job),
   });
 }

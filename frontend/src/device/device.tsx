@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 
+import { holdJob } from "../api/held-job";
 import { keys } from "../api/keys";
 import { Outbox, type Waiting } from "./outbox";
 import { sendEntries, sendFile } from "./sending";
@@ -13,8 +14,8 @@ export function DeviceProvider({ store, children }: { store: Promise<DeviceStore
   const queries = useQueryClient();
   const [outbox] = useState(
     () =>
-      new Outbox(store, { sendEntries, sendFile }, (job) => {
-        queries.setQueryData(keys.job(job.id), job);
+      new Outbox(store, { sendEntries, sendFile }, async (job) => {
+        await holdJob(queries, job);
         void queries.invalidateQueries({ queryKey: keys.jobs(), exact: true });
       }),
   );

@@ -63,7 +63,9 @@ describe("the outbox", () => {
   it("keeps entries first and sends them in their order", async () => {
     const { taken, post } = server();
     const jobs: string[] = [];
-    const outbox = new Outbox(store, post, (job) => jobs.push(job.id));
+    const outbox = new Outbox(store, post, (job) => {
+      jobs.push(job.id);
+    });
     await outbox.write("a", [note("1"), note("2")], true);
     await outbox.write("b", [note("3")]);
     await outbox.flush();

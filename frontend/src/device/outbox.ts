@@ -40,7 +40,7 @@ export class Outbox {
   constructor(
     private readonly store: Promise<DeviceStore>,
     private readonly post: Post,
-    private readonly onWritten: (job: Job) => void,
+    private readonly onWritten: (job: Job) => Promise<void> | void,
   ) {}
 
   readonly snapshot = (): Waiting => this.now;
@@ -174,7 +174,8 @@ export class Outbox {
     }
     await taking.done;
     this.tell({ clock: written.clock?.message ?? null });
-    this.onWritten(written.job);
+    // Before what was sent is let go of: what is shown has it either from here or from the server.
+    await this.onWritten(written.job);
   }
 
   private async refuse(batch: readonly WaitingEntry[], refused: Refusal): Promise<void> {

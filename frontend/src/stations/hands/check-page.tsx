@@ -87,7 +87,9 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
         </p>
       ) : null}
       <Widget check={check} typed={entered} judged={judged.data} done={done} onChange={setTyped} onDone={save} />
-      {said ? <Trouble title={said} safe="What you entered is kept on this device." /> : null}
+      {!checked.ok && (checked.wrong || said === checked.say) ? (
+        <Trouble title={checked.say} safe="What you entered is kept on this device." />
+      ) : null}
       {writing.status === "refused" ? <Trouble title={writing.refusal.message} safe="Nothing else changed." /> : null}
       {writing.status === "not_kept" ? (
         <Trouble

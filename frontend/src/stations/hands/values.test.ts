@@ -32,13 +32,25 @@ describe("hand checks", () => {
     expect(checkedValues([spec("gaps_mm", "numbers")], { gaps_mm: "3 x" })).toEqual({
       ok: false,
       say: "gaps_mm: “3 x” cannot be read.",
+      wrong: true,
     });
+  });
+
+  it("says which value is outside its limits before anything is kept", () => {
+    const limited = { ...spec("heights_mm", "numbers"), unit: "mm" };
+    expect(checkedValues([limited], { heights_mm: "41 4141 42" })).toEqual({
+      ok: false,
+      say: "heights_mm: 4141 is outside 0 to 100 mm.",
+      wrong: true,
+    });
+    expect(checkedValues([limited], { heights_mm: "0 100" }).ok).toBe(true);
   });
 
   it("says so when some places are not read yet", () => {
     expect(checkedValues([spec("gaps_mm", "numbers")], { gaps_mm: "3 - 4 -" })).toEqual({
       ok: false,
       say: "Some places are not read yet.",
+      wrong: false,
     });
   });
 

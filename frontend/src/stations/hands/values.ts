@@ -3,7 +3,8 @@ import { NOT_YET } from "./enter/lists";
 
 export type Typed = Record<string, string>;
 export type Values = Record<string, unknown>;
-export type Checked = { ok: true; values: Values } | { ok: false; say: string };
+/** `wrong`: it cannot be right as it stands; otherwise it only is not finished yet. */
+export type Checked = { ok: true; values: Values } | { ok: false; say: string; wrong: boolean };
 
 /** Values of a check from what was typed; lists are separated by spaces or semicolons. Empty ones are left out. */
 export function checkedValues(specs: readonly ValueSpec[], typed: Typed): Checked {
@@ -13,12 +14,17 @@ export function checkedValues(specs: readonly ValueSpec[], typed: Typed): Checke
     if (text === "") continue;
     const value = parse(spec, text);
     if (value === undefined && text.split(" ").includes(NOT_YET)) {
-      return { ok: false, say: "Some places are not read yet." };
+      return { ok: false, say: "Some places are not read yet.", wrong: false };
     }
-    if (value === undefined) return { ok: false, say: `${spec.label}: “${text}” cannot be read.` };
+    if (value === undefined) return { ok: false, say: `${spec.label}: “${text}” cannot be read.`, wrong: true };
+    const outside = [value].flat().find((one) => typeof one === "number" && (one < spec.low || one > spec.high));
+    if (outside !== undefined) {
+      const limits = `${String(spec.low)} to ${String(spec.high)} ${spec.unit}`.trim();
+      return { ok: false, say: `${spec.label}: ${String(outside)} is outside ${limits}.`, wrong: true };
+    }
     values[spec.name] = value;
   }
-  if (Object.keys(values).length === 0) return { ok: false, say: "Nothing was entered." };
+  if (Object.keys(values).length === 0) return { ok: false, say: "Nothing was entered.", wrong: false };
   return { ok: true, values };
 }
 
