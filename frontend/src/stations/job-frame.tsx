@@ -23,7 +23,7 @@ export function JobFrame() {
   const path = useLocation().pathname.split("/");
   const here = path[3] ?? "call";
   // One thing on one screen: on a phone the frame makes room for it.
-  const frame = path.length > 4 ? "max-sm:hidden" : "";
+  const frame = path.length > 4 ? "max-sm:hidden level:hidden" : "";
   useChanges(id, data?.revision);
   useForTheCellar(job);
   if (!job) {
@@ -60,7 +60,7 @@ export function JobFrame() {
     <>
       <section aria-label="This job" className={`flex flex-wrap items-baseline gap-x-4 ${frame}`}>
         <p className="font-bold">{job.place}</p>
-        <p className="text-ink-soft">{facts.join(", ")}</p>
+        <p className="text-ink-soft level:hidden">{facts.join(", ")}</p>
         <nav aria-label="About this job" className="ml-auto flex gap-4">
           {job.machine_id ? (
             <Link
@@ -82,7 +82,7 @@ export function JobFrame() {
       <Timers job={job} />
       <Disagreements job={job} />
       <MeasuringProgress job={job} stages={catalogue.data?.stages ?? []} />
-      <main className="pt-6">
+      <main className="pt-6 level:pt-2">
         <Outlet context={job} />
       </main>
       <UndoLine jobId={id} />

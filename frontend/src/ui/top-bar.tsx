@@ -24,7 +24,7 @@ export function TopBar({ who }: { who: string | null }) {
     localStorage.setItem("light", light);
   }, [light]);
   return (
-    <header className="flex min-h-14 items-center gap-4 pt-2">
+    <header className="flex min-h-14 items-center gap-4 pt-2 level:min-h-12 level:pt-0">
       <Link to="/" className="flex min-h-12 items-center gap-2 whitespace-nowrap font-voice text-lg font-semibold">
         <img src="/mark.svg" alt="" width="26" height="26" />
         <span className={who === null ? "" : "max-sm:sr-only"}>Eager Ear</span>

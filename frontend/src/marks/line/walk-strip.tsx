@@ -25,7 +25,7 @@ const STATE_WORDS: Record<TagState, string> = {
 /** The job's seven stations as tags pegged on a line; each says in three words what it yielded. */
 export function WalkStrip({ tags, base }: { tags: readonly Tag[]; base: string }) {
   return (
-    <nav aria-label="Stations of this job" className="relative mt-2 pt-3">
+    <nav aria-label="Stations of this job" className="relative mt-2 pt-3 level:mt-0">
       <WashingLine />
       <ol className="relative grid grid-cols-7 gap-1 sm:gap-3">
         {tags.map((tag) => (
@@ -47,7 +47,7 @@ function TagBody({ tag, base }: { tag: Tag; base: string }) {
   const inside = (
     <>
       <span className="text-[0.8rem] font-bold sm:text-base">{tag.name}</span>
-      <span className="hidden w-full px-1 text-xs text-balance sm:block">{tag.words}</span>
+      <span className="hidden w-full px-1 text-xs text-balance sm:block level:hidden">{tag.words}</span>
       <span className="sr-only">{STATE_WORDS[tag.state]}</span>
     </>
   );

@@ -5,14 +5,15 @@ import { type Body, entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
 import { words } from "../../lib/format";
 import { Button } from "../../ui/button";
-import { ManyChips, OneChip } from "../../ui/chips";
+import { OneChip } from "../../ui/chips";
 import { TextField } from "../../ui/field";
 import { PaperLinks } from "../../ui/paper-links";
 import { Trouble } from "../../ui/trouble";
+import { OldParts } from "./old-parts";
+import { ReallyWrong } from "./really-wrong";
 import { saidOf } from "./tests";
 
 type Outcome = Body<"closed">["outcome"];
-type Fault = Body<"found">["faults"][number];
 const OUTCOMES: readonly { value: Outcome; label: string }[] = [
   { value: "mended", label: "Mended" },
   { value: "workaround", label: "Workaround" },
@@ -22,69 +23,18 @@ const OUTCOMES: readonly { value: Outcome; label: string }[] = [
   { value: "referred", label: "Referred" },
 ];
 
-// A note about an old part says what became of it.
-const OLD_PART = "old_part:";
-const FATES = [
-  { value: "handed over", label: "Handed over" },
-  { value: "kept", label: "Kept by the shop" },
-  { value: "returned", label: "Back to the seller" },
-  { value: "scrapped", label: "Scrapped" },
-];
-
 /** What was really found, when somebody comes back, and the job closed: this is what the call is later held against. */
 export function Closing({ job, proof, catalogue }: { job: Job; proof: ProofData; catalogue: Catalogue }) {
   const { write, writing } = useWrite(job.id);
   const [outcome, setOutcome] = useState<Outcome | "">("");
   const [why, setWhy] = useState("");
-  const layout = job.machine.layout ?? "";
-  const faults = catalogue.faults.filter((f) => f.layouts.includes(layout));
-  const found = job.proof.found;
-  const there = codes(found?.["faults"]);
-  const sound = codes(found?.["not_there"]);
-  const say = (faultsThere: string[], notThere: string[]) => {
-    void write([
-      entryOf("found", {
-        faults: faultsThere as Fault[],
-        not_there: notThere.filter((f) => !faultsThere.includes(f)) as Fault[],
-        sure: true,
-      }),
-    ]);
-  };
-  const options = faults.map((f) => ({ value: f.code, label: f.name }));
   const unproved = proof.tests.filter((t) => !t.optional && saidOf(job, t) !== "passed");
   const known = new Set(job.proof.follow_ups.map((f) => f["what"]));
   const proposed = proof.follow_ups.filter((f) => !known.has(f.what));
   return (
     <section aria-label="Closing" className="flex flex-col gap-5 border-t-4 border-ink pt-4">
-      <div>
-        <h2 className="pb-2 text-2xl">What was really wrong?</h2>
-        <ManyChips
-          label="Really wrong"
-          options={options}
-          value={there}
-          onChange={(value) => {
-            say(value, sound);
-          }}
-        />
-      </div>
-      <div>
-        <h3 className="pb-2 font-bold">Looked at and sound</h3>
-        <ManyChips
-          label="Looked at and sound"
-          options={options.filter((o) => o.value !== "none" && !there.includes(o.value))}
-          value={sound}
-          onChange={(value) => {
-            say(there, value);
-          }}
-        />
-      </div>
-      <OldParts
-        job={job}
-        parts={proof.parts}
-        onSay={(part, fate) => {
-          void write([entryOf("note", { about: `${OLD_PART}${part}`, text: fate })]);
-        }}
-      />
+      <ReallyWrong job={job} catalogue={catalogue} />
+      <OldParts job={job} parts={proof.parts} />
       {job.proof.follow_ups.length + proposed.length > 0 ? (
         <div>
           <h3 className="pb-2 font-bold">Coming back to it</h3>
@@ -188,43 +138,8 @@ export function Closing({ job, proof, catalogue }: { job: Job; proof: ProofData;
   );
 }
 
-/** What became of the parts that came out: customers ask, and a seller may want the old one back. */
-function OldParts({
-  job,
-  parts,
-  onSay,
-}: {
-  job: Job;
-  parts: ProofData["parts"];
-  onSay: (part: string, fate: string) => void;
-}) {
-  if (parts.length === 0) return null;
-  return (
-    <div>
-      <h3 className="pb-2 font-bold">The old parts</h3>
-      <ul className="flex flex-col gap-3">
-        {parts.map((part) => (
-          <li key={part.code} className="flex flex-wrap items-center gap-x-4 gap-y-2">
-            <span className="min-w-40">{part.name}</span>
-            <OneChip
-              label={`Old: ${part.name}`}
-              options={FATES}
-              value={job.any_time.notes.findLast((n) => n.about === `${OLD_PART}${part.code}`)?.text ?? ""}
-              onChange={(fate) => {
-                if (fate !== "") onSay(part.code, fate);
-              }}
-            />
-          </li>
-        ))}
-      </ul>
-    </div>
-  );
-}
-
-function codes(value: unknown): string[] {
-  return Array.isArray(value) ? value.map(String) : [];
-}
-
 function day(iso: string): string {
-  return new Date(`${iso}T12:00:00`).toLocaleDateString(undefined, { day: "numeric", month: "short" });
+  const on = new Date(`${iso}T12:00:00`);
+  const year = on.getFullYear() === new Date().getFullYear() ? {} : { year: "numeric" as const };
+  return on.toLocaleDateString(undefined, { day: "numeric", month: "short", ...year });
 }

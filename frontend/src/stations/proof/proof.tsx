@@ -28,7 +28,7 @@ export function Proof() {
   const passed = needed.filter((t) => saidOf(job, t) === "passed").length;
   const failed = tests.some((t) => saidOf(job, t) === "failed");
   return (
-    <div className="flex max-w-4xl flex-col gap-6">
+    <div className="flex max-w-4xl flex-col gap-6 xl:max-w-none">
       <header>
         <h1 className="text-[1.6rem] sm:text-[2rem]">
           {failed
@@ -57,17 +57,21 @@ export function Proof() {
           </Link>
         </p>
       )}
-      <Tests
-        job={job}
-        proof={proof.data}
-        onWrite={(entries) => {
-          void write(entries);
-        }}
-      />
-      {writing.status === "not_kept" ? (
-        <Trouble title="This device could not keep that." safe="What was kept before is still there." />
-      ) : null}
-      <Closing job={job} proof={proof.data} catalogue={catalogue.data} />
+      <div className="flex flex-col gap-6 xl:grid xl:grid-cols-[minmax(0,1fr)_27rem] xl:items-start xl:gap-10">
+        <div className="flex min-w-0 flex-col gap-6">
+          <Tests
+            job={job}
+            proof={proof.data}
+            onWrite={(entries) => {
+              void write(entries);
+            }}
+          />
+          {writing.status === "not_kept" ? (
+            <Trouble title="This device could not keep that." safe="What was kept before is still there." />
+          ) : null}
+        </div>
+        <Closing job={job} proof={proof.data} catalogue={catalogue.data} />
+      </div>
     </div>
   );
 }
