@@ -90,10 +90,9 @@ def _keep_while(child: BaseProcess, database: Database, claimed: MeasurementReco
     while child.is_alive():
         child.join(LOOK_S)
         try:
-            with UnitOfWork(database) as work:
-                wanted = work.measurements.keep(claimed.id, owner=claimed.owner, stage=None)
-        except StoreError:
-            logger.warning("the lease of measurement %d could not be renewed", claimed.id)
+            wanted = in_unit(database, lambda work: work.measurements.keep(claimed.id, owner=claimed.owner, stage=None))
+        except StoreError as exc:
+            logger.warning("the lease of measurement %d could not be renewed: %s", claimed.id, exc.sentence())
         else:
             if not wanted:
                 # It may just have finished; one that was cancelled notices at its next stage.
