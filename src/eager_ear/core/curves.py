@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from eager_ear.core.signals.angle import SpeedTrack, TurnMotion, order_map
+from eager_ear.core.signals.angle import ORDER_STEP, SpeedTrack, TurnMotion, order_map
+from eager_ear.core.signals.dsp import median_along
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.sound import SpinProfile
 from eager_ear.core.units import FloatArray
@@ -134,10 +135,10 @@ def _order_map(run: RunMeasurement, columns: int = 40, rows: int = 60) -> dict[s
     for row in range(rows):
         inside = run.track.known & (rate >= edges[row]) & (rate < edges[row + 1])
         if inside.any():
-            grid[row] = 20.0 * np.log10(np.nanmedian(values[inside], axis=0) + 1e-6)
+            grid[row] = 20.0 * np.log10(median_along(values[inside], axis=0) + 1e-6)
     middle = float(np.nanmedian(grid)) if np.isfinite(grid).any() else 0.0
     return {
-        "order_step": 0.125,
+        "order_step": ORDER_STEP,
         "rpm_edges": [round(float(e), 1) for e in edges],
         "db": [_plain(line - middle, 1) for line in grid],
     }

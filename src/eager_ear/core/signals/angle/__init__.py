@@ -3,6 +3,7 @@
 from eager_ear.core.signals.angle.first_order import OncePerTurn
 from eager_ear.core.signals.angle.learnt_orders import OrderFamily, learn_orders
 from eager_ear.core.signals.angle.order_amplitudes import (
+    ORDER_STEP,
     ORDERS,
     WINDOW_S,
     GrowthFit,
@@ -40,6 +41,7 @@ __all__ = [
     "TurnLines",
     "TurnMotion",
     "TurnStretch",
+    "ORDER_STEP",
     "WINDOW_S",
     "growth_above",
     "known_spans",

@@ -20,6 +20,8 @@ from eager_ear.core.units import BoolArray, ComplexArray, FloatArray
 ORDERS = (1, 2, 3)
 # Long enough to keep neighbouring orders apart from 2.5 Hz up, short enough to follow a run-up through resonance.
 WINDOW_S = 0.8
+# Of the order map: a window of a few turns shows no finer one.
+ORDER_STEP = 0.125
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,12 +73,19 @@ def _demodulated(
     acceleration: EvenAcceleration, rows: FloatArray, order: float, track: SpeedTrack, window: FloatArray
 ) -> ComplexArray:
     """Complex peak amplitude of some rows at one order on the track's clock [shape=(rows, frames), complex64]."""
+    carrier = turned_back(order * track.turns_at(acceleration.t_s))
+    return _windowed(acceleration, rows.astype(np.float32, copy=False) * carrier, track, window)
+
+
+def _windowed(
+    acceleration: EvenAcceleration, turned: ComplexArray, track: SpeedTrack, window: FloatArray
+) -> ComplexArray:
+    """Rows that were turned back, averaged round every moment of the track [shape=(rows, frames), complex64]."""
     t_s, reach = acceleration.t_s, window.size // 2
     middles = np.clip(np.rint((track.t_s - t_s[0]) * acceleration.sample_rate_hz).astype(int), 0, t_s.size - 1)
-    carrier = turned_back(order * track.turns_at(t_s))
-    turned = np.pad(rows.astype(np.float32, copy=False) * carrier, ((0, 0), (reach, reach)))
-    windows = np.lib.stride_tricks.sliding_window_view(turned, window.size, axis=1)
-    out = np.empty((rows.shape[0], middles.size), dtype=np.complex64)
+    padded = np.pad(turned, ((0, 0), (reach, reach)))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, window.size, axis=1)
+    out = np.empty((turned.shape[0], middles.size), dtype=np.complex64)
     for block in blocks_of(middles.size):
         out[:, block] = windows[:, middles[block]] @ (2.0 * window).astype(np.complex64)
     return out
@@ -113,12 +122,15 @@ def growth_above(curves: OrderCurves, *, from_hz: float) -> GrowthFit | None:
 def order_map(acceleration: EvenAcceleration, *, track: SpeedTrack, order_count: int = 40) -> FloatArray:
     """Order amplitudes up to fifth order on the track's clock, for display [shape=(n, order_count), m/s²].
 
-    Column j is order 0.125·(j + 1).
+    Column j is order ORDER_STEP·(j + 1).
     """
     window = hann(int(WINDOW_S * acceleration.sample_rate_hz))
     strongest = acceleration.axes_m_s2[int(np.argmax(acceleration.axes_m_s2.std(axis=1)))][None]
     out = np.empty((track.t_s.size, order_count), dtype=np.float32)
+    turned, back = strongest.astype(np.complex64), turned_back(ORDER_STEP * track.turns_at(acceleration.t_s))
     for j in range(order_count):
-        out[:, j] = np.abs(_demodulated(acceleration, strongest, 0.125 * (j + 1), track, window)[0])
+        # Turned back by one step more each time, which is quicker than a carrier for every order.
+        turned *= back
+        out[:, j] = np.abs(_windowed(acceleration, turned, track, window)[0])
     out[~track.known] = np.nan
     return np.asarray(scipy.ndimage.gaussian_filter1d(out, 0.4, axis=1))
