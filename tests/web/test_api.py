@@ -229,6 +229,15 @@ def test_measuring_can_be_stopped_and_begun_again(
     assert finished(api, job)["call"]["leader"] == "drum_bearing"
 
 
+def test_machines_stand_by_when_they_were_met_however_late_that_was_sent(api: httpx.Client) -> None:
+    met = {"Swing bridge": "2026-02-03", "Towpath 9": "2026-02-05", "Reed house": "2026-02-04"}
+    for place, day in met.items():
+        body = {"place": place, "layout": "front_belt"}
+        open_job(api, entry("machine", body, made_at=f"{day}T09:00:00+00:00"))
+    listed = [m["place"] for m in api.get("/api/machines").json()["machines"] if m["place"] in met]
+    assert listed == ["Towpath 9", "Reed house", "Swing bridge"]
+
+
 def test_a_known_machine_is_chosen_and_what_is_learnt_stays_with_it(api: httpx.Client) -> None:
     first = open_job(api, machine("Ferry café, back kitchen", "front_belt", bearings={"front": "6206", "rear": "6205"}))
     [known] = api.get("/api/machines", params={"place": "ferry CAFÉ"}).json()["machines"]

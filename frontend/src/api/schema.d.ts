@@ -2426,6 +2426,8 @@ export interface components {
         /**
          * DecisionOut
          * @description Choices, the cheapest first; first : checks that come before opening whatever the sum says.
+         *
+         *     between_min : what every check takes besides its own minutes
          */
         DecisionOut: {
             /** Advice */
@@ -2438,6 +2440,8 @@ export interface components {
             why_first: string;
             hour: components["schemas"]["Money"];
             wrong_teardown: components["schemas"]["Money"];
+            /** Between Min */
+            between_min: number;
         };
         /**
          * DifferenceOut

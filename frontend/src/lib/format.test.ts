@@ -13,6 +13,7 @@ describe("words and numbers", () => {
       "10 in 100",
       "over 99 in 100",
     ]);
+    expect(unbroken("0.01 ± 0.01 s")).toBe("0.01\u00a0±\u00a00.01\u00a0s");
     expect(unbroken("5 of 12 checks")).toBe("5 of 12 checks");
   });
   it("says values in one line", () => {

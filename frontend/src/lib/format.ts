@@ -68,9 +68,11 @@ export function saidBy(values: Readonly<Record<string, unknown>>): string {
     .join(", ");
 }
 
-/** A number that must not be torn from its sign or unit at the end of a line. */
+/** A number that must not be torn from its sign, error or unit at the end of a line. */
 export function unbroken(text: string): string {
-  return text.replace(/(\d) (?=(%|dB|Hz|kHz|rpm|mm|s|min|A|V|N)\b|%)/g, "$1\u00a0");
+  return text
+    .replaceAll(" ± ", "\u00a0±\u00a0")
+    .replace(/(\d) (?=(%|dB|Hz|kHz|rpm|mm|s|min|A|V|N|turns)\b|%)/g, "$1\u00a0");
 }
 
 /** A phrase as it stands within a sentence: its first letter small, codes such as T10 as they are. */

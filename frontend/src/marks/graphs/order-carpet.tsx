@@ -7,6 +7,8 @@ import { useWidth } from "../../lib/use-width";
 const HEIGHT = 260;
 const LEFT = 46;
 const FOOT = 34;
+// Half a letter of a thread's name: it is moved in as far as the edge wants it.
+const HALF_NAME_PX = 3.6;
 
 export interface Thread {
   order: number;
@@ -104,7 +106,12 @@ export function OrderCarpet({
                 strokeWidth="1.5"
                 strokeDasharray="2 4"
               />
-              <text x={x(thread.order)} y="13" textAnchor="middle" className="fill-persimmon text-xs font-bold">
+              <text
+                x={Math.min(x(thread.order), width - HALF_NAME_PX * thread.name.length)}
+                y="13"
+                textAnchor="middle"
+                className="fill-persimmon text-xs font-bold"
+              >
                 {thread.name}
               </text>
             </g>

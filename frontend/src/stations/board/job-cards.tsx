@@ -95,7 +95,7 @@ export function JobRow({ job }: { job: JobShort }) {
         to={whereTo(job)}
         className="sheet grid min-h-12 grid-cols-[auto_1fr_auto] items-center gap-x-4 py-2 pl-2 pr-4 hover:border-ink sm:grid-cols-[auto_minmax(0,1fr)_minmax(0,1fr)_7rem]"
       >
-        <span className={`row-span-2 w-3 self-stretch sm:row-span-1 ${shape.bar}`} aria-hidden="true" />
+        <span className={`row-span-2 w-3 self-stretch sm:row-[1/3] ${shape.bar}`} aria-hidden="true" />
         <span className="leading-tight">
           <span className="block font-bold">{job.place || "No place told"}</span>
           <span className="text-sm text-ink-soft">
@@ -123,7 +123,7 @@ function Due({ job }: { job: JobShort }) {
   const over = due.getTime() < Date.now();
   return (
     <span
-      className={`col-span-full mt-1 justify-self-start ${over ? "bg-marigold px-3 py-1 font-bold text-on-marigold" : ""}`}
+      className={`col-[2/-1] mt-1 justify-self-start ${over ? "bg-marigold px-3 py-1 font-bold text-on-marigold" : ""}`}
     >
       {over ? "was due" : "back on"} {due.toLocaleDateString(undefined, { day: "numeric", month: "short" })}
     </span>
@@ -137,7 +137,7 @@ function Ringing({ job }: { job: JobShort }) {
   const { over, text } = leftOf(job.rings_at, now);
   return (
     <span
-      className={`col-span-full mt-1 justify-self-start border-2 border-ink px-3 py-1 font-bold ${over ? "bg-marigold text-on-marigold" : ""}`}
+      className={`col-[2/-1] mt-1 justify-self-start border-2 border-ink px-3 py-1 font-bold ${over ? "bg-marigold text-on-marigold" : ""}`}
     >
       {over ? "a wait is over" : "waits"} {over ? null : <span className="font-mono">{text}</span>}
     </span>

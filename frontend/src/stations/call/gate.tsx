@@ -20,7 +20,7 @@ export function Gate({ job }: { job: Job }) {
   const [tried, setTried] = useState<Tried>({});
   const found = useDecision(job.id, job.call?.weighed ?? 0, useDeferredValue(tried));
   if (!found.data) return null;
-  const { choices, first, why_first: whyFirst, hour, wrong_teardown: wrong } = found.data;
+  const { choices, first, why_first: whyFirst, hour, wrong_teardown: wrong, between_min: between } = found.data;
   const most = Math.max(1, ...choices.map((c) => c.total.minor));
   const unit = 10 ** digitsOf(hour.currency);
   return (
@@ -43,7 +43,8 @@ export function Gate({ job }: { job: Job }) {
       </Keepable>
       <p className="text-sm text-ink-soft">
         Solid is what it takes anyway, hatched what being wrong costs times its chance: the work in vain, parts that do
-        not go back, the true fault still there.
+        not go back, the true fault still there. A check counts {between.toFixed(0)} minutes more than its own, for
+        hands, tools and entering.
       </p>
       <div className="grid gap-x-8 gap-y-2 sm:grid-cols-2">
         <Slider

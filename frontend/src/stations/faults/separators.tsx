@@ -19,7 +19,10 @@ export function Separators({
   return (
     <ul>
       {separators.map((s) => (
-        <li key={s.finding} className="grid gap-x-4 border-t border-line py-2 sm:grid-cols-[1fr_1fr_1fr]">
+        <li
+          key={s.finding}
+          className="grid gap-x-4 border-t border-line py-2 sm:grid-cols-[1fr_1fr_1fr] sm:items-baseline"
+        >
           <span className="font-bold">
             {job !== undefined && s.check !== null ? (
               <Link to={`/jobs/${job}/hands/${s.check}`} className="inline-flex min-h-12 items-center underline">

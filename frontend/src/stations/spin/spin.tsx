@@ -5,7 +5,7 @@ import { useBeside, useCall } from "../../api/calls";
 import { useCatalogue } from "../../api/knowledge";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { megabytes, seconds, words } from "../../lib/format";
+import { megabytes, seconds, unbroken, words } from "../../lib/format";
 import { Keepable } from "../../marks/graphs/keepable";
 import { KeptDrumClock, KeptOrderCarpet, KeptRaceComb } from "../../marks/graphs/kept";
 import type { Thread } from "../../marks/graphs/order-carpet";
@@ -160,7 +160,7 @@ function Figures({ result, isNarrow }: { result: Result; isNarrow: boolean }) {
         {rows.map((row) => (
           <div key={row.name} className="flex break-inside-avoid justify-between gap-4 border-b border-line py-1.5">
             <dt>{row.name}</dt>
-            <dd className="text-right font-mono">{row.value}</dd>
+            <dd className="text-right font-mono">{unbroken(row.value)}</dd>
           </div>
         ))}
       </dl>

@@ -24,9 +24,11 @@ export function Gates({ job, plan, steps }: { job: Job; plan: StripData; steps: 
     <details aria-label="Before power returns" open={goingBack} className="sheet p-4">
       <summary className="min-h-12 cursor-pointer py-2 font-voice text-xl font-semibold">
         Before power returns{" "}
-        <span className="font-mono text-base font-normal">
-          {gates.length - open.length}/{gates.length}
-        </span>
+        {gates.length > 0 ? (
+          <span className="font-mono text-base font-normal">
+            {gates.length - open.length}/{gates.length}
+          </span>
+        ) : null}
       </summary>
       <div className="flex flex-col gap-3">
         {gates.length === 0 ? <p>Nothing is open.</p> : null}

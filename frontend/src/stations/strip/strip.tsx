@@ -75,7 +75,6 @@ function Planned({ job, plan }: { job: Job; plan: StripData }) {
             >
               Ask first
             </Link>
-            .
           </p>
         )}
         <Moved job={job} plan={plan} />

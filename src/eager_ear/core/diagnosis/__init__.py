@@ -3,5 +3,16 @@
 from eager_ear.core.diagnosis.call import ACCESS_WORDS, Call, Suspect, leading_run, make_call, percent
 from eager_ear.core.diagnosis.from_tables import knowledge_of
 from eager_ear.core.diagnosis.knowledge import Knowledge
+from eager_ear.core.diagnosis.next_check import BETWEEN_CHECKS_MIN
 
-__all__ = ["ACCESS_WORDS", "Call", "Knowledge", "Suspect", "leading_run", "knowledge_of", "make_call", "percent"]
+__all__ = [
+    "ACCESS_WORDS",
+    "BETWEEN_CHECKS_MIN",
+    "Call",
+    "Knowledge",
+    "Suspect",
+    "knowledge_of",
+    "leading_run",
+    "make_call",
+    "percent",
+]

@@ -34,7 +34,8 @@ def story_readings(symptoms: Sequence[str], *, knowledge: Knowledge) -> list[Rea
             given={f: np.array([1.0 - p, p]) for f, p in symptom.given.items()},
             reason="How often customers with that fault report it.",
         )
-        text = f"customer: {symptom.name.lower()}" if reported else f"customer does not report: {symptom.name.lower()}"
+        said = "says" if reported else "does not report"
+        text = f"the customer {said}: {symptom.name.lower()}"
         out.append(
             Reading(
                 finding=finding,

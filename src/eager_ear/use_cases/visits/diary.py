@@ -171,8 +171,10 @@ def _register(work: UnitOfWork, job: JobRecord, visit: Visit, *, knowledge: Know
         present = work.machines.add(uuid=uuid7(now), now=now)
         work.jobs.visit(job.id, machine_id=present.id)
         work.session.expire_all()
-    facts = fold_machine(work.entries.about_machine(present.id), knowledge=knowledge)
-    work.machines.know(present.id, facts, now=now)
+    said = work.entries.about_machine(present.id)
+    # Met when somebody stood before it, however late that was sent.
+    met = min(now, max((entry.counts_at for entry in said), default=now))
+    work.machines.know(present.id, fold_machine(said, knowledge=knowledge), now=met)
 
 
 def _said_to_be(work: UnitOfWork, job: JobRecord, machine_uuid: str) -> bool:

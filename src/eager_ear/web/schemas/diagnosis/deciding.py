@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from eager_ear.core.cost import Money
-from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis import BETWEEN_CHECKS_MIN, Knowledge
 from eager_ear.use_cases.diagnosis.deciding import Decided
 from eager_ear.web.schemas.base import Strict
 from eager_ear.web.schemas.diagnosis.results import SuspectOut
@@ -47,7 +47,10 @@ class FirstOut(BaseModel):
 
 
 class DecisionOut(BaseModel):
-    """Choices, the cheapest first; first : checks that come before opening whatever the sum says."""
+    """Choices, the cheapest first; first : checks that come before opening whatever the sum says.
+
+    between_min : what every check takes besides its own minutes
+    """
 
     advice: str
     choices: list[ChoiceOut]
@@ -55,6 +58,7 @@ class DecisionOut(BaseModel):
     why_first: str
     hour: Money
     wrong_teardown: Money
+    between_min: float
 
     @classmethod
     def of(cls, decided: Decided, *, knowledge: Knowledge) -> DecisionOut:
@@ -79,4 +83,5 @@ class DecisionOut(BaseModel):
             why_first=decision.why_first,
             hour=shop.money(shop.hour),
             wrong_teardown=shop.money(shop.wrong_teardown),
+            between_min=BETWEEN_CHECKS_MIN,
         )
