@@ -1819,6 +1819,7 @@ export interface components {
             grades: components["schemas"]["GradeOut"][];
             /** Again */
             again: components["schemas"]["AgainOut"][];
+            names: components["schemas"]["NamesOut"];
             /** Knowledge Version */
             knowledge_version: string;
         };
@@ -3990,6 +3991,32 @@ export interface components {
             running_a?: number | null;
             /** Rated A */
             rated_a?: number | null;
+        };
+        /**
+         * NamesOut
+         * @description What codes in a diary are called, for whoever reads it. steps : by layout and id, as entries name them
+         */
+        NamesOut: {
+            /** Findings */
+            findings: {
+                [key: string]: string;
+            };
+            /** Parts */
+            parts: {
+                [key: string]: string;
+            };
+            /** Paths */
+            paths: {
+                [key: string]: string;
+            };
+            /** Proofs */
+            proofs: {
+                [key: string]: string;
+            };
+            /** Steps */
+            steps: {
+                [key: string]: string;
+            };
         };
         /** NextCheckOut */
         NextCheckOut: {

@@ -51,6 +51,13 @@ export function clock(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: "short", timeStyle: "short" });
 }
 
+/** A day, with its year where it is not this one. */
+export function day(iso: string, now = new Date()): string {
+  const on = new Date(`${iso}T12:00:00`);
+  const year = on.getFullYear() === now.getFullYear() ? {} : { year: "numeric" as const };
+  return on.toLocaleDateString(undefined, { day: "numeric", month: "short", ...year });
+}
+
 /** Values that were entered, in one line. */
 export function saidBy(values: Readonly<Record<string, unknown>>): string {
   return Object.values(values)

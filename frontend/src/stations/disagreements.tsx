@@ -4,7 +4,7 @@ import { type EntryKind, takenBack } from "../device/entries";
 import { useWrite } from "../device/use-write";
 import { saidBy } from "../lib/format";
 import { Button } from "../ui/button";
-import { subjectWords } from "./history/entry-words";
+import { subjectWords } from "./history/subject-words";
 
 /** Two devices said different things of one subject at about the same time: a person picks which one counts. */
 export function Disagreements({ job }: { job: Job }) {

@@ -32,7 +32,7 @@ export function History() {
           </li>
         ) : null}
         {entries.map((entry) => (
-          <EntryRow key={entry.id} job={job} entry={entry} />
+          <EntryRow key={entry.id} job={job} entry={entry} before={entries.find((e) => e.id === entry.replaces)} />
         ))}
       </ol>
     </div>
@@ -54,10 +54,10 @@ function UndoLast({ job, entry }: { job: Job; entry: HistoryEntry }) {
   );
 }
 
-function EntryRow({ job, entry }: { job: Job; entry: HistoryEntry }) {
+function EntryRow({ job, entry, before }: { job: Job; entry: HistoryEntry; before: HistoryEntry | undefined }) {
   const { write } = useWrite(job.id);
   const catalogue = useCatalogue();
-  const words = entryWords(entry, catalogue.data);
+  const words = entryWords(entry, catalogue.data, before);
   return (
     <li
       className={`flex flex-wrap items-center gap-x-4 px-4 py-1 ${entry.counts ? "sheet" : "border-2 border-dashed border-line text-ink-soft"}`}

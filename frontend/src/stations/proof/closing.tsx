@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Catalogue, Job, ProofData } from "../../api/client";
 import { type Body, entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { words } from "../../lib/format";
+import { day, words } from "../../lib/format";
 import { Button } from "../../ui/button";
 import { OneChip } from "../../ui/chips";
 import { TextField } from "../../ui/field";
@@ -136,10 +136,4 @@ export function Closing({ job, proof, catalogue }: { job: Job; proof: ProofData;
       </div>
     </section>
   );
-}
-
-function day(iso: string): string {
-  const on = new Date(`${iso}T12:00:00`);
-  const year = on.getFullYear() === new Date().getFullYear() ? {} : { year: "numeric" as const };
-  return on.toLocaleDateString(undefined, { day: "numeric", month: "short", ...year });
 }

@@ -19,6 +19,7 @@ from eager_ear.web.schemas.diagnosis.catalogue import (
     GradeOut,
     IntakeRowOut,
     LayoutOut,
+    NamesOut,
     PlateNumberOut,
     ScaleOut,
     SymptomOut,
@@ -33,8 +34,16 @@ router = APIRouter(prefix="/api", tags=["catalogue"])
 def catalogue(state: State) -> CatalogueOut:
     """Everything that can be chosen, with plain names."""
     knowledge = state.knowledge
+    repair = knowledge.repair
     return CatalogueOut(
         knowledge_version=knowledge.version,
+        names=NamesOut(
+            findings={code: finding.name for code, finding in knowledge.findings.items()},
+            parts={code: part.name for code, part in repair.parts.items()},
+            paths={code: path.name for code, path in repair.paths.items()},
+            proofs={code: proof.name for code, proof in repair.proofs.items()},
+            steps={f"{layout}/{step_id}": step.name for (layout, step_id), step in repair.steps.items()},
+        ),
         layouts=[
             LayoutOut(
                 code=v.code, name=v.name, drum=v.drum, drive=v.drive, inside=list(v.inside), driven=list(v.driven)

@@ -112,6 +112,16 @@ class AgainOut(CodeOut):
     layouts: list[str]
 
 
+class NamesOut(BaseModel):
+    """What codes in a diary are called, for whoever reads it. steps : by layout and id, as entries name them"""
+
+    findings: dict[str, str]
+    parts: dict[str, str]
+    paths: dict[str, str]
+    proofs: dict[str, str]
+    steps: dict[str, str]
+
+
 class CatalogueOut(BaseModel):
     """plate : numbers of the machine, by the case format's keys; heard_phases : with noises to hear, by layout"""
 
@@ -130,4 +140,5 @@ class CatalogueOut(BaseModel):
     intake: list[IntakeRowOut]
     grades: list[GradeOut]
     again: list[AgainOut]
+    names: NamesOut
     knowledge_version: str
