@@ -216,7 +216,7 @@ def test_a_visit_by_keyboard_alone(browser: Browser, server: RunningServer) -> N
     reach(page.get_by_label("Plate speed"))
     page.keyboard.type("1400")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("1400 rpm")).to_be_visible()
+    expect(page.get_by_role("region", name="This job")).to_contain_text("1400\u00a0rpm")
     page.goto(page.url.replace("/story", "/hands/smell"))
     reach(page.get_by_role("button", name="Yes", exact=True))
     page.keyboard.press("Enter")
