@@ -84,6 +84,7 @@ def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     ribbon.press("ArrowRight")
     expect(page.get_by_role("group", name="Order carpet")).to_be_visible(timeout=ANALYSED_MS)
     graphs_are_kept(page, files)
+    where_a_number_comes_from(page)
     page.get_by_role("link", name="Call").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Drum bearings worn", timeout=ANALYSED_MS)
     page.get_by_role("button", name="Envelope lines at a bearing race").first.click()
@@ -92,6 +93,17 @@ def test_from_the_board_to_the_call(page: Page, files: Path) -> None:
     page.get_by_role("link", name="board").click()
     expect(page.get_by_text("Boatyard, workshop")).to_be_visible()
     expect(page.get_by_text("take it apart")).to_be_visible()
+
+
+def where_a_number_comes_from(page: Page) -> None:
+    """Tapped, a figure tells its error, how it was made, from which recording, and what the call made of it."""
+    figure = page.get_by_role("region", name="Figures").get_by_role("listitem").filter(has_text="Coasts to rest in")
+    expect(figure).to_contain_text("±")
+    figure.locator("summary").click()
+    expect(figure).to_contain_text("followed to rest")
+    expect(figure).to_contain_text("From: spin.wav")
+    expect(figure).to_contain_text("Drum brakes itself in the coast-down: read as")
+    expect(figure).to_contain_text("Lawson & Hanson")
 
 
 def test_motor_current_is_asked_for_with_a_caution_and_shown(
@@ -103,7 +115,7 @@ def test_motor_current_is_asked_for_with_a_caution_and_shown(
     expect(page.get_by_text("for qualified people only")).to_be_visible()
     for _ in range(2):
         page.get_by_role("button", name="Add and analyse").first.click()
-    expect(page.get_by_text("Motor’s current, running")).to_be_visible(timeout=ANALYSED_MS)
+    expect(page.get_by_text("Motor's current, running")).to_be_visible(timeout=ANALYSED_MS)
 
 
 def test_a_spin_is_laid_beside_an_earlier_one_of_the_layout(

@@ -1819,6 +1819,8 @@ export interface components {
             grades: components["schemas"]["GradeOut"][];
             /** Again */
             again: components["schemas"]["AgainOut"][];
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
             names: components["schemas"]["NamesOut"];
             /** Knowledge Version */
             knowledge_version: string;
@@ -2727,6 +2729,26 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * FigureOut
+         * @description How a figure of the result is made. rests_on : kinds of recordings; findings : that read it
+         */
+        FigureOut: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Rests On */
+            rests_on: string[];
+            /** How */
+            how: string;
+            /** Source */
+            source: string;
+            /** Good To */
+            good_to: string;
+            /** Findings */
+            findings: string[];
         };
         /** FirstOut */
         FirstOut: {
@@ -3848,6 +3870,8 @@ export interface components {
         MeasurementsOut: {
             /** Spin Rpm Max */
             spin_rpm_max?: number | null;
+            /** Spin Rpm Max Sigma */
+            spin_rpm_max_sigma?: number | null;
             /** Critical Rpm */
             critical_rpm?: number | null;
             /** Critical Rpm Sigma */
@@ -3864,6 +3888,10 @@ export interface components {
             order_amplitudes_mm?: {
                 [key: string]: number;
             } | null;
+            /** Order Amplitudes Mm Sigma */
+            order_amplitudes_mm_sigma?: {
+                [key: string]: number;
+            } | null;
             /** Impacts Per Rev */
             impacts_per_rev?: number | null;
             impact?: components["schemas"]["MeanImpactOut"] | null;
@@ -3873,16 +3901,26 @@ export interface components {
             belt_slip_pct_sigma?: number | null;
             /** Coast Down S */
             coast_down_s?: number | null;
+            /** Coast Down S Sigma */
+            coast_down_s_sigma?: number | null;
             /** Turns To Rest */
             turns_to_rest?: number | null;
+            /** Turns To Rest Sigma */
+            turns_to_rest_sigma?: number | null;
             /** Power Cut S */
             power_cut_s?: number | null;
             /** Noise Change Motor Off Db */
             noise_change_motor_off_db?: number | null;
+            /** Noise Change Motor Off Db Sigma */
+            noise_change_motor_off_db_sigma?: number | null;
             /** Growth Exponent */
             growth_exponent?: number | null;
+            /** Growth Exponent Sigma */
+            growth_exponent_sigma?: number | null;
             /** Level Db Per Doubling */
             level_db_per_doubling?: number | null;
+            /** Level Db Per Doubling Sigma */
+            level_db_per_doubling_sigma?: number | null;
             /** Critical Rpm Peaks */
             critical_rpm_peaks?: number[] | null;
             /** Ramp S */
@@ -5112,7 +5150,10 @@ export interface components {
             /** Replaces */
             replaces?: string | null;
         };
-        /** ResultOut */
+        /**
+         * ResultOut
+         * @description run : the one whose figures these are, where a job holds several spins
+         */
         ResultOut: {
             /** Format */
             format: string;
@@ -5125,6 +5166,8 @@ export interface components {
             /** Suspects */
             suspects: components["schemas"]["SuspectOut"][];
             measurements: components["schemas"]["MeasurementsOut"];
+            /** Run */
+            run?: string | null;
             /** Next Checks */
             next_checks: components["schemas"]["NextCheckOut"][];
             /** Warnings */

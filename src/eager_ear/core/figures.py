@@ -7,8 +7,14 @@ from typing import Any
 
 import numpy as np
 
-from eager_ear.core.signals.angle import track_points
+from eager_ear.core.signals.angle import FRAME_STEP_S, ORDERS, WINDOW_S, track_points
 from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.units import FloatArray
+
+# Of normal scatter: the standard error of a median against a mean's, and a standard deviation against the median
+# distance from the middle.
+MEDIAN_ERROR = 1.2533
+SIGMA_OF_MAD = 1.4826
 
 
 def figures(run: RunMeasurement) -> dict[str, Any]:
@@ -16,6 +22,7 @@ def figures(run: RunMeasurement) -> dict[str, Any]:
     out: dict[str, Any] = {}
     if run.track is not None:
         out["spin_rpm_max"] = round(run.track.max_rpm, 1)
+        out["spin_rpm_max_sigma"] = round(run.track.max_rpm_sigma, 2)
         out["speed_track"] = track_points(run.track, rests=run.rests)
     if run.suspension:
         fit = run.suspension[0]
@@ -27,8 +34,10 @@ def figures(run: RunMeasurement) -> dict[str, Any]:
         out["stop_hits"] = run.stop_hits.count
         out["stop_hits_turns"] = round(run.stop_hits.turns, 1)
     amplitudes = _order_amplitudes(run)
-    if amplitudes:
-        out["order_amplitudes_mm"] = amplitudes
+    if amplitudes is not None:
+        middle, error = amplitudes
+        out["order_amplitudes_mm"] = {str(k): round(float(v), 5) for k, v in zip(ORDERS, middle, strict=True)}
+        out["order_amplitudes_mm_sigma"] = {str(k): round(float(v), 5) for k, v in zip(ORDERS, error, strict=True)}
     if run.impacts_per_rev is not None:
         out["impacts_per_rev"] = run.impacts_per_rev
     if run.impact is not None:
@@ -44,17 +53,22 @@ def figures(run: RunMeasurement) -> dict[str, Any]:
         out["belt_slip_pct_sigma"] = round(run.slip.sigma_pct, 2)
     if run.coast_down is not None:
         out["coast_down_s"] = round(run.coast_down.time_to_rest_s, 2)
+        out["coast_down_s_sigma"] = round(run.coast_down.time_sigma_s, 2)
         out["turns_to_rest"] = round(run.coast_down.turns_to_rest, 1)
+        out["turns_to_rest_sigma"] = round(run.coast_down.turns_sigma, 1)
     if run.phases is not None and run.phases.power_cut_s is not None:
         out["power_cut_s"] = round(run.phases.power_cut_s, 2)
     if run.persistence is not None:
         out["noise_change_motor_off_db"] = round(run.persistence.change_db, 2)
+        out["noise_change_motor_off_db_sigma"] = round(run.persistence.sigma_db, 2)
     if run.growth is not None:
         out["growth_exponent"] = round(run.growth.exponent, 2)
+        out["growth_exponent_sigma"] = round(run.growth.sigma, 2)
     _suspension_peaks(run, out)
     _sound_figures(run, out)
     if run.slope is not None:
         out["level_db_per_doubling"] = round(run.slope.db_per_doubling, 2)
+        out["level_db_per_doubling_sigma"] = round(run.slope.sigma, 2)
     return out
 
 
@@ -101,13 +115,24 @@ def _sound_figures(run: RunMeasurement, out: dict[str, Any]) -> None:
         out["drag_terms_sigma"] = [float(f"{v:.2g}") for v in run.coast_down.sigma]
 
 
-def _order_amplitudes(run: RunMeasurement) -> dict[str, float]:
-    """Displacement at full speed along the axis where 1x is largest [mm]."""
+def _order_amplitudes(run: RunMeasurement) -> tuple[FloatArray, FloatArray] | None:
+    """Displacement at 1x, 2x and 3x at full speed, along the axis where 1x is largest, and its standard error
+    [shape=(orders,) each, mm]; None where no full speed was followed.
+
+    The error of a median of frames that overlap (Kenney & Keeping, Mathematics of Statistics, section 13.12), and what
+    the sensor's noise alone would show.
+    """
     curves = run.curves
     if curves is None or not curves.known.any():
-        return {}
+        return None
     fast = curves.known & (curves.rate_hz > 0.95 * np.percentile(curves.rate_hz[curves.known], 97))
     if fast.sum() < 4:
-        return {}
+        return None
     axis = int(np.argmax(np.median(curves.displacement_mm(1)[:, fast], axis=1)))
-    return {str(k): round(float(np.median(curves.displacement_mm(k)[axis, fast])), 5) for k in (1, 2, 3)}
+    frames = np.stack([curves.displacement_mm(k)[axis, fast] for k in ORDERS])
+    middle = np.median(frames, axis=1)
+    apart = max(fast.sum() * FRAME_STEP_S / WINDOW_S, 1.0)
+    scatter = MEDIAN_ERROR * SIGMA_OF_MAD * np.median(np.abs(frames - middle[:, None]), axis=1) / np.sqrt(apart)
+    omega = 2.0 * np.pi * np.asarray(ORDERS) * float(np.median(curves.rate_hz[fast]))
+    noise = 1000.0 * float(curves.noise_m_s2[axis]) / omega**2 / np.sqrt(apart)
+    return middle, np.hypot(scatter, noise)

@@ -29,6 +29,7 @@ FILES = (
     "stages.toml",
     "heard.toml",
 )
+WORDS_FILE = "figures.toml"
 REPAIR_FILES = ("paths.toml", "parts.toml", "words.toml", "proofs.toml", "guides.toml", "stock.toml")
 
 
@@ -38,6 +39,9 @@ def load_knowledge() -> Knowledge:
     texts = {name: resources.files(__name__).joinpath(name).read_bytes() for name in FILES}
     digest = hashlib.sha256(b"".join(texts.values())).hexdigest()
     tables = {name.removesuffix(".toml"): tomllib.loads(text.decode()) for name, text in texts.items()}
+    # Words only: another word is no other knowledge.
+    words = resources.files(__name__).joinpath(WORDS_FILE).read_text("utf-8")
+    tables["figures"] = tomllib.loads(words)
     # With a checksum of what is weighed with, so that a changed number is another version.
     told = knowledge_of(tables, repair=_load_repair(), version=f"{EDITION}+{digest[:8]}")
     learnt = tables["sound_findings"]["learnt"]

@@ -5,7 +5,7 @@ import { figures } from "./figures";
 
 function shown(measurements: Partial<Result["measurements"]>): Record<string, string> {
   const result = { measurements } as Result;
-  return Object.fromEntries(figures(result).map((figure) => [figure.name, figure.value]));
+  return Object.fromEntries(figures(result).map((figure) => [figure.code, figure.value]));
 }
 
 describe("figures", () => {
@@ -15,10 +15,8 @@ describe("figures", () => {
 
   it("tells what a impact sounds like", () => {
     const impact = { band: "tick", count: 24, hz: 3120.4, decay_ms: 1.14, likeness: 0.852 };
-    expect(shown({ impact })["One of those impacts"]).toBe("3.1 kHz, down 10 dB in 1.1 ms, 85 % alike");
-    expect(shown({ impact: { ...impact, hz: 310, decay_ms: null } })["One of those impacts"]).toBe(
-      "310 Hz, 85 % alike",
-    );
+    expect(shown({ impact }).impact).toBe("3.1 kHz, down 10 dB in 1.1 ms, 85 % alike");
+    expect(shown({ impact: { ...impact, hz: 310, decay_ms: null } }).impact).toBe("310 Hz, 85 % alike");
   });
 
   it("writes errors and signs", () => {
@@ -31,10 +29,28 @@ describe("figures", () => {
       level_a_dbfs: -31.4,
       prominent_tone: { hz: 812.4, ratio_db: 14, over_limit_db: -3.2 },
     });
-    expect(found["Critical speed"]).toBe("214 ± 6 rpm");
-    expect(found["Both critical speeds"]).toBe("144 and 251 rpm");
-    expect(found["Sound’s clock against vibration’s"]).toBe("-0.42 ± 0.03 s");
-    expect(found["Loudness at full speed"]).toBe("−31 dB(A) of full scale");
-    expect(found["Most prominent tone"]).toBe("812 Hz, below its limit");
+    expect(found.critical_rpm).toBe("214 ± 6 rpm");
+    expect(found.critical_rpm_peaks).toBe("144 and 251 rpm");
+    expect(found.sound_lag_s).toBe("−0.42 ± 0.03 s");
+    expect(found.level_a_dbfs).toBe("−31 dB(A) of full scale");
+    expect(found.prominent_tone).toBe("812 Hz, below its limit");
+  });
+
+  it("claims no digit that the error does not reach, and no error of nothing", () => {
+    const found = shown({
+      spin_rpm_max: 1187.3,
+      spin_rpm_max_sigma: 0.2,
+      order_amplitudes_mm: { "1": 0.70912 },
+      order_amplitudes_mm_sigma: { "1": 0.0124 },
+      noise_change_motor_off_db: -3.21,
+      noise_change_motor_off_db_sigma: 0.5,
+      coast_down_s: 17.12,
+    });
+    expect(found.spin_rpm_max).toBe("1187 ± 1 rpm");
+    expect(found.order_amplitudes_mm).toBe("0.71 ± 0.01 mm");
+    expect(found.noise_change_motor_off_db).toBe("−3.2 ± 0.5 dB");
+    expect(found.coast_down_s).toBe("17.1 s");
+    expect(shown({ order_amplitudes_mm: { "1": 0.0153 } }).order_amplitudes_mm).toBe("0.015 mm");
+    expect(shown({ order_amplitudes_mm: {} })).toEqual({});
   });
 });

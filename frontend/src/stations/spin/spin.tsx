@@ -5,7 +5,7 @@ import { useBeside, useCall } from "../../api/calls";
 import { useCatalogue } from "../../api/knowledge";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { megabytes, seconds, unbroken, words } from "../../lib/format";
+import { megabytes, seconds, words } from "../../lib/format";
 import { Keepable } from "../../marks/graphs/keepable";
 import { KeptDrumClock, KeptOrderCarpet, KeptRaceComb } from "../../marks/graphs/kept";
 import type { Thread } from "../../marks/graphs/order-carpet";
@@ -13,12 +13,11 @@ import { SpeedRibbon } from "../../marks/graphs/speed-ribbon";
 import { speedTable } from "../../marks/graphs/tables";
 import { Button } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
-import { Remark } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { AddRecordings } from "./files/add-recordings";
 import { Beside } from "./beside";
 import { beatWay, type EarWay, earWays, listenUrl, stretchAt } from "./ear/ear-ways";
-import { figures } from "./figures";
+import { Figures } from "./figures-list";
 import { ForTheEar } from "./ear/for-the-ear";
 import { useEar } from "./ear/use-ear";
 
@@ -36,7 +35,9 @@ export function Spin() {
       {job.recordings.length === 0 ? <SpinCaution /> : null}
       {curves && hasTrack ? <Heard job={job} curves={curves} corners={call.data?.result.corners} /> : null}
       <div className="grid gap-x-8 gap-y-6 lg:auto-cols-fr lg:grid-flow-col">
-        {call.data ? <Figures result={call.data.result} isNarrow={hasTrack} /> : null}
+        {call.data ? (
+          <Figures result={call.data.result} job={job} words={catalogue.data.figures} isNarrow={hasTrack} />
+        ) : null}
         {hasTrack ? <Beside job={job} /> : null}
       </div>
       <section aria-label="Recordings" className="flex flex-col gap-3">
@@ -147,42 +148,6 @@ function visitBeside(other: Schemas["OtherSpinOut"]): { job_id: string; title: s
   return other.same_machine
     ? { job_id: other.job_id, title: "Beside the earlier spin", words: "the one recorded here before" }
     : { job_id: other.job_id, title: "Beside a sound machine", words: `the one at ${other.place}, called sound,` };
-}
-
-/** What was measured. isNarrow : something else stands beside it on a wide screen. */
-function Figures({ result, isNarrow }: { result: Result; isNarrow: boolean }) {
-  const rows = figures(result);
-  const missing = result.warnings.filter((w) => w.code === "not_measured");
-  if (rows.length === 0 && result.warnings.length === 0) return null;
-  return (
-    <section aria-label="Figures" className="flex flex-col gap-4">
-      <dl className={isNarrow ? "gap-x-8 md:max-lg:columns-2" : "gap-x-8 md:columns-2"}>
-        {rows.map((row) => (
-          <div key={row.name} className="flex break-inside-avoid justify-between gap-4 border-b border-line py-1.5">
-            <dt>{row.name}</dt>
-            <dd className="text-right font-mono">{unbroken(row.value)}</dd>
-          </div>
-        ))}
-      </dl>
-      <div className={`grid content-start gap-3 md:gap-x-8 ${isNarrow ? "md:max-lg:grid-cols-2" : "md:grid-cols-2"}`}>
-        {result.warnings
-          .filter((w) => w.code !== "not_measured")
-          .map((w) => (
-            <Remark key={w.message}>{w.message}</Remark>
-          ))}
-        {missing.length > 0 ? (
-          <div>
-            <p className="font-bold">Not measured, and why</p>
-            <ul className="list-disc pl-5 text-ink-soft">
-              {missing.map((w) => (
-                <li key={w.message}>{w.message}</li>
-              ))}
-            </ul>
-          </div>
-        ) : null}
-      </div>
-    </section>
-  );
 }
 
 function RecordingList({ job }: { job: Job }) {

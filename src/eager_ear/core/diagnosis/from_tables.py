@@ -7,6 +7,7 @@ from typing import Any, get_args
 
 import numpy as np
 
+from eager_ear.core.case import RECORDING_KINDS
 from eager_ear.core.diagnosis.knowledge import (
     PHASES,
     Act,
@@ -14,6 +15,7 @@ from eager_ear.core.diagnosis.knowledge import (
     Check,
     Condition,
     Fault,
+    FigureWords,
     Finding,
     First,
     Knowledge,
@@ -30,7 +32,7 @@ from eager_ear.core.units import FloatArray
 
 
 def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, version: str) -> Knowledge:
-    """The knowledge of the tables `faults`, `symptoms`, `checks`, `looks` and `sound_findings`, as their files tell it.
+    """The knowledge as the tables `faults`, `symptoms`, `checks`, `looks`, `sound_findings` and `figures` tell it.
 
     Raises
     ------
@@ -72,6 +74,7 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, ver
         findings=findings,
         checks=checks,
         looks=looks,
+        figures={code: _figure(code, row, findings) for code, row in tables["figures"]["figure"].items()},
         chains=tuple(_chain(row, faults) for row in tables["faults"].get("chain", ())),
         repair=repair,
         stages=stages_of(
@@ -79,6 +82,21 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, ver
         ),
         silence_weight=float(tables["symptoms"]["silence_weight"]),
         version=version,
+    )
+
+
+def _figure(code: str, row: Mapping[str, Any], findings: Mapping[str, Finding]) -> FigureWords:
+    unknown = {*(set(row["from"]) - set(RECORDING_KINDS)), *(set(row["findings"]) - set(findings))}
+    if unknown:
+        raise ValueError(f"figure {code} names unknown {sorted(unknown)}")
+    return FigureWords(
+        code=code,
+        name=row["name"],
+        rests_on=tuple(row["from"]),
+        how=row["how"],
+        source=row["source"],
+        good_to=row.get("good_to", ""),
+        findings=tuple(row["findings"]),
     )
 
 

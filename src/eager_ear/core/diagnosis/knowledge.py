@@ -184,6 +184,23 @@ class Condition:
 
 
 @dataclass(frozen=True, kw_only=True)
+class FigureWords:
+    """What a figure of the result is called, how it is made and by whose method.
+
+    rests_on : kinds of recordings; good_to : how far to trust it where no error stands beside it
+    findings : that read it
+    """
+
+    code: str
+    name: str
+    rests_on: tuple[str, ...]
+    how: str
+    source: str
+    good_to: str
+    findings: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
 class Look:
     """A part that is looked at while the machine is open."""
 
@@ -220,6 +237,7 @@ class Knowledge:
     findings: Mapping[str, Finding]
     checks: Mapping[str, Check]
     looks: Mapping[str, Look]
+    figures: Mapping[str, FigureWords]
     chains: tuple[Chain, ...]
     repair: Repair
     stages: Stages

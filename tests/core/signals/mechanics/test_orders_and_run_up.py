@@ -184,6 +184,28 @@ def test_coast_down_time_is_extrapolated_to_rest(drag: tuple[float, float, float
     assert fit.extrapolated
 
 
+def test_the_error_of_the_coast_down_covers_what_it_misses() -> None:
+    track, true_s = coasting(3.0, 0.05, 0.0)
+    rng = np.random.default_rng(5)
+    pulls = []
+    for _ in range(20):
+        noisy = replace(track, rate_hz=track.rate_hz + rng.normal(0.0, 0.02, track.rate_hz.size))
+        fit = fit_coast_down(noisy, phases=cut_phases(noisy, rests=(), noted_power_cut_s=None))
+        pulls.append((fit.time_to_rest_s - true_s) / fit.time_sigma_s)
+        assert 0.0 < fit.turns_sigma < 0.1 * fit.turns_to_rest
+    assert np.sqrt(np.mean(np.square(pulls))) < 1.5
+
+
+def test_the_less_of_the_fall_is_seen_the_less_is_known_of_its_end() -> None:
+    track, _ = coasting(3.0, 0.05, 0.0)
+    errors = []
+    for slowest_hz in (3.0, 7.0, 11.0):
+        seen = replace(track, known=track.rate_hz > slowest_hz)
+        errors.append(fit_coast_down(seen, phases=cut_phases(seen, rests=(), noted_power_cut_s=None)).time_sigma_s)
+    assert errors == sorted(errors)
+    assert errors[-1] > 2.0 * errors[0]
+
+
 def test_no_fall_no_coast_down() -> None:
     track = steady_track(rate_hz=10.0, seconds=20.0)
     with pytest.raises(NotMeasurable, match="no fall"):

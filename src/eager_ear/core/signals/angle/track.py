@@ -18,6 +18,8 @@ FRAME_STEP_S = 0.125
 LOWEST_HZ = 0.5
 # Nine turns a minute in a second: slower change is a control's own hunting.
 STEADY_HZ_S = 0.15
+# As fast as it gets: within the ripple of a speed control.
+TOP_SHARE = 0.98
 # What a parabola fitted to so many even values gives at each of them (Savitzky & Golay, Anal. Chem. 36(8), 1964).
 PARABOLA_FRAMES = 7
 _POWERS = np.vander(np.arange(PARABOLA_FRAMES) - PARABOLA_FRAMES // 2, 3).astype(float)
@@ -51,6 +53,12 @@ class SpeedTrack:
         """Highest speed held for at least a second (97th percentile guards against one bad frame)."""
         rates = self.rate_hz[self.known]
         return float(np.percentile(rates, 97.0) * 60.0) if rates.size else 0.0
+
+    @property
+    def max_rpm_sigma(self) -> float:
+        """Standard error of the speed where it is as fast as that: of its middle, since frames close by err alike."""
+        fast = self.known & (self.rate_hz * 60.0 > TOP_SHARE * self.max_rpm)
+        return float(np.median(self.sigma_hz[fast]) * 60.0) if fast.any() else 0.0
 
     def at(self, t_s: FloatArray) -> FloatArray:
         """Rate at other times [shape like t_s, Hz]; NaN where unknown."""

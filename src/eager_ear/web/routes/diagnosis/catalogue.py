@@ -16,6 +16,7 @@ from eager_ear.web.schemas.diagnosis.catalogue import (
     CatalogueOut,
     CheckSpecOut,
     FaultOut,
+    FigureOut,
     GradeOut,
     IntakeRowOut,
     LayoutOut,
@@ -37,6 +38,18 @@ def catalogue(state: State) -> CatalogueOut:
     repair = knowledge.repair
     return CatalogueOut(
         knowledge_version=knowledge.version,
+        figures=[
+            FigureOut(
+                code=f.code,
+                name=f.name,
+                rests_on=list(f.rests_on),
+                how=f.how,
+                source=f.source,
+                good_to=f.good_to,
+                findings=list(f.findings),
+            )
+            for f in knowledge.figures.values()
+        ],
         names=NamesOut(
             findings={code: finding.name for code, finding in knowledge.findings.items()},
             parts={code: part.name for code, part in repair.parts.items()},

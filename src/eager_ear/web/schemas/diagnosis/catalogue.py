@@ -112,6 +112,18 @@ class AgainOut(CodeOut):
     layouts: list[str]
 
 
+class FigureOut(BaseModel):
+    """How a figure of the result is made. rests_on : kinds of recordings; findings : that read it"""
+
+    code: str
+    name: str
+    rests_on: list[str]
+    how: str
+    source: str
+    good_to: str
+    findings: list[str]
+
+
 class NamesOut(BaseModel):
     """What codes in a diary are called, for whoever reads it. steps : by layout and id, as entries name them"""
 
@@ -140,5 +152,6 @@ class CatalogueOut(BaseModel):
     intake: list[IntakeRowOut]
     grades: list[GradeOut]
     again: list[AgainOut]
+    figures: list[FigureOut]
     names: NamesOut
     knowledge_version: str

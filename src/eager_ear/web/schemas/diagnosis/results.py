@@ -80,6 +80,7 @@ class MeasurementsOut(BaseModel):
     model_config = ConfigDict(extra="allow")
 
     spin_rpm_max: float | None = None
+    spin_rpm_max_sigma: float | None = None
     critical_rpm: float | None = None
     critical_rpm_sigma: float | None = None
     suspension_damping_ratio: float | None = None
@@ -87,16 +88,22 @@ class MeasurementsOut(BaseModel):
     stop_hits: int | None = None
     stop_hits_turns: float | None = None
     order_amplitudes_mm: dict[str, float] | None = None
+    order_amplitudes_mm_sigma: dict[str, float] | None = None
     impacts_per_rev: float | None = None
     impact: MeanImpactOut | None = None
     belt_slip_pct: float | None = None
     belt_slip_pct_sigma: float | None = None
     coast_down_s: float | None = None
+    coast_down_s_sigma: float | None = None
     turns_to_rest: float | None = None
+    turns_to_rest_sigma: float | None = None
     power_cut_s: float | None = None
     noise_change_motor_off_db: float | None = None
+    noise_change_motor_off_db_sigma: float | None = None
     growth_exponent: float | None = None
+    growth_exponent_sigma: float | None = None
     level_db_per_doubling: float | None = None
+    level_db_per_doubling_sigma: float | None = None
     critical_rpm_peaks: list[float] | None = None
     ramp_s: float | None = None
     plateau_s: float | None = None
@@ -124,12 +131,15 @@ class CornersOut(BaseModel):
 
 
 class ResultOut(BaseModel):
+    """run : the one whose figures these are, where a job holds several spins"""
+
     format: str
     headline: str
     because: str
     advice: str
     suspects: list[SuspectOut]
     measurements: MeasurementsOut
+    run: str | None = None
     next_checks: list[NextCheckOut]
     warnings: list[WarningOut]
     corners: CornersOut | None = None
