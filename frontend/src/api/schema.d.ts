@@ -4310,6 +4310,11 @@ export interface components {
              */
             prepared: components["schemas"]["Line"][];
             /**
+             * Workings
+             * @default []
+             */
+            workings: components["schemas"]["Working"][];
+            /**
              * Grade
              * @default
              */
@@ -6663,6 +6668,16 @@ export interface components {
             name: string;
             /** Says */
             says: string;
+        };
+        /**
+         * Working
+         * @description How a number of an option was worked out, every term named. of : which number
+         */
+        Working: {
+            /** Of */
+            of: string;
+            /** How */
+            how: string;
         };
         /**
          * WrittenOut

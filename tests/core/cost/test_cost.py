@@ -110,6 +110,24 @@ def test_a_coupler_by_hand() -> None:
     assert coupler.share == pytest.approx(middle / (60000 + 4000 + 2500))
 
 
+def test_every_number_tells_how_it_came_about() -> None:
+    late = sure(20, available_on=date(2026, 3, 10))
+    made = offer("top_coupler", "motor_coupler", prices={"coupler_kit": late}, shop=Shop(factor=1.5))
+    coupler = option(made, "coupler_kit")
+    told = {w.of: w.how for w in coupler.workings}
+    assert "times 1.5 for who comes" in told["work"]
+    assert f"up to {coupler.minutes.high:.0f} min" in told["work"]
+    assert told["on top"].startswith("10 % that the call is wrong × (EUR 20.00 for parts that do not go back + EUR ")
+    assert told["on top"].endswith(f"× EUR 85.00 for another hour and way = EUR {coupler.extra.minor / 100:.2f}.")
+    assert coupler.a_year is not None
+    assert "6 days × EUR 3.00" in told["a year"]
+    assert told["a year"].endswith(f"÷ 5.5 years = EUR {coupler.a_year.minor / 100:.2f}.")
+    assert "days without it" in told
+    replaced = {w.of: w.how for w in option(made, "replace").workings}
+    assert replaced["a year"] == "(EUR 665.00 + 4 days × EUR 3.00) ÷ 10 years = EUR 67.70."
+    assert option(made, "scrap").workings == ()
+
+
 def test_a_part_that_goes_back_is_not_lost_with_a_wrong_call() -> None:
     kept = option(offer("top_coupler", "motor_coupler", prices={"coupler_kit": sure(20)}), "coupler_kit")
     goes_back = option(

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Job, OfferData, Option } from "../../api/client";
 import { type Body, entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { hoursRun, percent } from "../../lib/format";
+import { hoursRun, percent, unbroken } from "../../lib/format";
 import { minorOf, money, moneyRange } from "../../lib/money";
 import { Button } from "../../ui/button";
 import { TextField } from "../../ui/field";
@@ -69,7 +69,26 @@ export function Lines({ job, option, offer }: { job: Job; option: Option; offer:
           <strong>Not worth it where:</strong> {option.not_worth}
         </p>
       ) : null}
+      <Workings option={option} />
     </div>
+  );
+}
+
+/** How each number was worked out, every term named. */
+function Workings({ option }: { option: Option }) {
+  if (option.workings.length === 0) return null;
+  return (
+    <details>
+      <summary className="min-h-12 cursor-pointer py-3 font-bold">How these numbers come about</summary>
+      <dl className="flex max-w-prose flex-col gap-2 text-sm">
+        {option.workings.map((working) => (
+          <div key={working.of}>
+            <dt className="font-bold first-letter:uppercase">{working.of}</dt>
+            <dd>{unbroken(working.how)}</dd>
+          </div>
+        ))}
+      </dl>
+    </details>
   );
 }
 

@@ -15,6 +15,7 @@ from eager_ear.core.cost.money import Money, MoneyRange, share, total
 from eager_ear.core.cost.options import Between, Kind, Line, LineKind, Option, Price, Question
 from eager_ear.core.cost.share import ShareRule
 from eager_ear.core.cost.shop import Shop
+from eager_ear.core.cost.workings import Terms, of_a_new_machine, workings
 from eager_ear.core.repair import Path, Repair
 from eager_ear.core.strip import Plan, plan_below_a_dryer
 
@@ -57,6 +58,22 @@ class Counter:
         extra = (wasted + teardown) * share(wrong) + self._another_visit() * share(callback)
         years = Between(low=min(p.years[0] for p in paths), high=min(p.years[1] for p in paths))
         part = rule.share_of(whole.middle)
+        waits = days if visits > 1 else 0
+        a_year = self._a_year(whole, extra, waits, years)
+        terms = Terms(
+            plan=plan,
+            wrong=wrong,
+            callback=callback,
+            wasted=wasted,
+            teardown=teardown,
+            again=self._another_visit(),
+            extra=extra,
+            middle=whole.middle,
+            full=rule.replacement,
+            years=years,
+            days=waits,
+            a_year=a_year,
+        )
         return Option(
             code="+".join(p.id for p in paths),
             kind=kind,
@@ -68,17 +85,18 @@ class Counter:
             extra=extra,
             minutes=Between(low=plan.minutes[0], high=plan.minutes[1]),
             visits=visits,
-            days_without=days if visits > 1 else 0,
+            days_without=waits,
             years=years,
             wrong=round(wrong, 4),
             callback=round(callback, 4),
-            a_year=self._a_year(whole, extra, days if visits > 1 else 0, years),
+            a_year=a_year,
             share=part,
             allowed=part <= rule.limit,
             why=" ".join(dict.fromkeys(p.why for p in paths)),
             not_worth=" ".join(dict.fromkeys(p.not_worth for p in paths if p.not_worth)),
             look_first=" ".join(dict.fromkeys(p.look_first for p in paths if p.look_first)),
             prepared=tuple(replace(self._part(code, paths), why=why) for code, why in besides.items()),
+            workings=workings(terms, shop=self._shop),
         )
 
     def without_repair(self) -> list[Option]:
@@ -118,6 +136,7 @@ class Counter:
     def _plain(self, kind: Kind, name: str, lines: tuple[Line, ...], *, years: Between, days: int) -> Option:
         whole = total((line.amount for line in lines), currency=self._shop.currency)
         nothing = Money.none(self._shop.currency)
+        a_year = self._a_year(whole, nothing, days, years)
         return Option(
             code=kind,
             kind=kind,
@@ -133,12 +152,15 @@ class Counter:
             years=years,
             wrong=0.0,
             callback=0.0,
-            a_year=self._a_year(whole, nothing, days, years),
+            a_year=a_year,
             share=None,
             allowed=True,
             why="",
             not_worth="",
             look_first="",
+            workings=()
+            if a_year is None
+            else of_a_new_machine(whole.middle, years=years, days=days, a_year=a_year, shop=self._shop),
         )
 
     def _plan(self, paths: Sequence[Path]) -> tuple[Plan, bool]:

@@ -54,6 +54,14 @@ class Line:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Working:
+    """How a number of an option was worked out, every term named. of : which number"""
+
+    of: str
+    how: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Option:
     """One thing that can be done. extra : expected on top; a_year : all of it over the years it buys, None without any.
 
@@ -83,6 +91,7 @@ class Option:
     not_worth: str
     look_first: str
     prepared: tuple[Line, ...] = ()
+    workings: tuple[Working, ...] = ()
     grade: str = ""
     brings: Money | None = None
     leaves: Money | None = None
