@@ -83,7 +83,7 @@ function FigureRow({
   return (
     <li className="break-inside-avoid border-b border-line">
       <details className="group">
-        <summary className="flex min-h-12 cursor-pointer list-none items-center gap-2 py-1.5 md:min-h-9">
+        <summary className="flex min-h-12 cursor-pointer list-none items-center gap-2 py-1.5 md:min-h-8 md:py-1">
           <span aria-hidden="true" className="font-mono text-ink-soft group-open:rotate-90">
             ›
           </span>
