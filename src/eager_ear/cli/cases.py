@@ -14,12 +14,13 @@ from eager_ear.cli.said import Commands
 from eager_ear.core.analysis import Analysis, analyse
 from eager_ear.core.case import Case
 from eager_ear.core.cost import Question, Shop, leading_faults, make_offer, offer_dict, offer_text
-from eager_ear.core.diagnosis import Knowledge, percent
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, InputError
 from eager_ear.core.machine import LAYOUT_CODES
 from eager_ear.core.result import result_dict
 from eager_ear.core.simulate import SIMULATED_FAULTS, faults_of_layout, simulate_case, with_clamp
 from eager_ear.core.strip import find_paths, make_plan, plan_dict, plan_text, read_setting
+from eager_ear.core.units import percent
 from eager_ear.knowledge import load_knowledge
 
 

@@ -1,4 +1,4 @@
-"""Unit conversions and array aliases used throughout the core."""
+"""Array aliases, stretches of time and shares in words, used throughout the core."""
 
 from __future__ import annotations
 
@@ -68,3 +68,16 @@ def within(t_s: FloatArray, spans: Sequence[Span]) -> BoolArray:
     for begin, end in spans:
         inside |= (t_s >= begin) & (t_s <= end)
     return inside
+
+
+def percent(probability: float) -> str:
+    r"""Whole percents, never 0 or 100.
+
+    >>> percent(0.9987), percent(0.5)
+    ('over 99\xa0%', '50\xa0%')
+    """
+    if probability > 0.99:
+        return "over 99\u00a0%"
+    if probability < 0.01:
+        return "under 1\u00a0%"
+    return f"{100 * probability:.0f}\u00a0%"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from eager_ear.core.diagnosis import percent
+from eager_ear.core.units import percent
 from eager_ear.host.running.at_hand import database_at_hand
 from eager_ear.host.running.mariadb import MariaDbProblem
 from eager_ear.knowledge import load_knowledge

@@ -8,7 +8,7 @@ from datetime import date
 from typing import Any
 
 from eager_ear.core.cost import Offer, Option
-from eager_ear.core.diagnosis import percent
+from eager_ear.core.units import percent
 from eager_ear.paper.money import amount, amounts
 from eager_ear.paper.sheet import Sheet, Size
 

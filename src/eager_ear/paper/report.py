@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Literal
 
-from eager_ear.core.diagnosis import percent
+from eager_ear.core.units import percent
 from eager_ear.paper.sheet import Sheet, Size
 
 MOST_FINDINGS = 4

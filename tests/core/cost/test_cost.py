@@ -117,7 +117,9 @@ def test_every_number_tells_how_it_came_about() -> None:
     told = {w.of: w.how for w in coupler.workings}
     assert "times 1.5 for who comes" in told["work"]
     assert f"up to {coupler.minutes.high:.0f} min" in told["work"]
-    assert told["on top"].startswith("10 % that the call is wrong × (EUR 20.00 for parts that do not go back + EUR ")
+    assert told["on top"].startswith(
+        "10\u00a0% that the call is wrong × (EUR 20.00 for parts that do not go back + EUR "
+    )
     assert told["on top"].endswith(f"× EUR 85.00 for another hour and way = EUR {coupler.extra.minor / 100:.2f}.")
     assert coupler.a_year is not None
     assert "6 days × EUR 3.00" in told["a year"]

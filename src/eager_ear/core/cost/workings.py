@@ -8,6 +8,7 @@ from eager_ear.core.cost.money import Money, digits_of
 from eager_ear.core.cost.options import Between, Working
 from eager_ear.core.cost.shop import Shop
 from eager_ear.core.strip import Plan
+from eager_ear.core.units import percent
 
 TRADE = "a judgement of the trade"
 
@@ -57,7 +58,7 @@ def _work(plan: Plan, shop: Shop) -> str:
 
 
 def _extra(terms: Terms) -> str:
-    wrong, callback = (f"{100.0 * chance:.0f} %" for chance in (terms.wrong, terms.callback))
+    wrong, callback = percent(terms.wrong), percent(terms.callback)
     return (
         f"{wrong} that the call is wrong × ({said(terms.wasted)} for parts that do not go back + "
         f"{said(terms.teardown)} of work) + {callback} of call-backs ({TRADE}) × {said(terms.again)} for another hour "

@@ -36,6 +36,7 @@ from eager_ear.core.diagnosis.stages import stage_chances
 from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
 from eager_ear.core.signals.recordings import Warning
+from eager_ear.core.units import percent
 
 # With nothing heard or felt yet, a check is asked for before a recording where it takes off this much of the loss.
 MUCH_OF_THE_LOSS = 0.33
@@ -256,19 +257,6 @@ def _headline(
     if second is not None and second.probability > 0.1 and second.fault != leader.fault:
         between = f"; it helps to tell this from {second.short.lower()}"
     return f"{who} {then}{between}."
-
-
-def percent(probability: float) -> str:
-    r"""Whole percents, never 0 or 100.
-
-    >>> percent(0.9987), percent(0.5)
-    ('over 99\xa0%', '50\xa0%')
-    """
-    if probability > 0.99:
-        return "over 99\u00a0%"
-    if probability < 0.01:
-        return "under 1\u00a0%"
-    return f"{100 * probability:.0f}\u00a0%"
 
 
 def _because(leader: Suspect) -> str:

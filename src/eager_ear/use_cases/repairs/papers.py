@@ -6,10 +6,11 @@ from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 from typing import Any
 
-from eager_ear.core.diagnosis import Knowledge, percent
+from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.machine import find_layout
 from eager_ear.core.record import found_in
 from eager_ear.core.repair import Path
+from eager_ear.core.units import percent
 from eager_ear.core.visit import Visit
 from eager_ear.paper import QuoteFacts, ReportFacts, Size, job_sheet_pdf, label_pdf, quote_pdf, report_pdf
 from eager_ear.paper.report import Proof
