@@ -12,7 +12,6 @@ export type Recording = Schemas["RecordingOut"];
 export type Catalogue = Schemas["CatalogueOut"];
 export type CheckSpec = Schemas["CheckSpecOut"];
 export type ValueSpec = Schemas["ValueOut"];
-export type CallData = Schemas["CallOut"];
 export type Result = Schemas["ResultOut"];
 export type Curves = Schemas["CurvesOut"];
 export type Suspect = Schemas["SuspectOut"];

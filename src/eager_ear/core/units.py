@@ -1,4 +1,4 @@
-"""Array aliases, stretches of time and shares in words, used throughout the core."""
+"""Unit conversions, array aliases and shares in words, used throughout the core."""
 
 from __future__ import annotations
 

@@ -8,7 +8,6 @@ from datetime import date, datetime, timedelta
 
 from eager_ear.core.repair.guides import WitnessPlan
 
-TEST = "p_witness"
 # Side play is felt to about this; what grew by less has not grown (judgement).
 PLAY_FELT_MM = 0.3
 

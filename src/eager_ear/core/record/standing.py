@@ -14,8 +14,6 @@ from eager_ear.core.record.outcomes import Outcome
 BORDERS = (0.0, 0.5, 0.7, 0.8, 0.9, 1.0001)
 THRESHOLDS = (0.5, 0.6, 0.7, 0.8, 0.9, 0.95)
 LEVEL = 0.9
-# Below so many nothing is said of a share but its interval.
-FEW = 5
 
 
 @dataclass(frozen=True, kw_only=True)

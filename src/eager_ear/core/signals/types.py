@@ -14,7 +14,6 @@ from eager_ear.core.units import FloatArray
 AUDIO_RATE_RANGE_HZ = (8000.0, 192000.0)
 # From the slowest phone that still sees a spin to the fastest logger.
 ACCELERATION_RATE_RANGE_HZ = (25.0, 25000.0)
-AXES = ("x", "y", "z")
 # A visit's longest recording; what lasts longer is a clock that jumped.
 LONGEST_S = 7200.0
 # Beyond these no sensor of a phone and no clamp meter reaches.

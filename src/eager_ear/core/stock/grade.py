@@ -9,7 +9,6 @@ from eager_ear.core.repair import GRADES, StockRules
 
 BEST, MARKED, WORD, PARTS = GRADES
 BAD, GOOD = "bad", "good"
-CLEAN = "clean"
 # Past this share of its expected life a machine is sold as looking its age.
 YOUNG_SHARE = 0.5
 

@@ -42,7 +42,6 @@ from eager_ear.use_cases.visits.pen import Refused, Sender
 
 # Facts of a machine that name another one of the register.
 NAMES_MACHINES = ("known_as", "column_with")
-SUFFIX_OF = {"JPEG": ".jpg", "PNG": ".png", "WEBP": ".webp"}
 
 
 @dataclass(frozen=True, kw_only=True)
