@@ -108,6 +108,9 @@ def test_bearings_are_proved_by_ear_against_the_spin_before(
     phone.goto(f"/jobs/{job}/proof")
     side = phone.get_by_role("region", name="Before and after")
     expect(side).to_contain_text(re.compile("gone|dB less"), timeout=60_000)
+    for name, told in (("Envelope lines", "Before: envelope lines at"), ("Drum brakes itself", "Changed by")):
+        side.locator("summary", has_text=name).tap()
+        expect(side).to_contain_text(told)
     with phone.expect_response(re.compile("way=before_after")) as heard:
         side.get_by_role("button", name=re.compile("in turns")).tap()
     assert heard.value.status in (200, 206)

@@ -1827,7 +1827,7 @@ export interface components {
         };
         /**
          * Change
-         * @description One quantity before and after. healthy_before, healthy_after : by the finding's own limits.
+         * @description One quantity before and after. healthy_before, healthy_after : by the finding's own limits; reason : for those
          */
         Change: {
             /** Finding */
@@ -1852,6 +1852,8 @@ export interface components {
             healthy_before: boolean;
             /** Healthy After */
             healthy_after: boolean;
+            /** Reason */
+            reason: string;
         };
         /** CheckEntry */
         CheckEntry: {

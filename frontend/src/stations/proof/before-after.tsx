@@ -120,14 +120,31 @@ function Pegs({ change }: { change: Change }) {
   const x = (value: number) => 10 + ((value - low) / span) * (WIDTH - 20);
   const state = change.healthy_after ? "healthy now" : "not healthy";
   return (
-    <div className="flex flex-col gap-1 sm:flex-row sm:items-center sm:gap-4">
-      <p className="sm:w-72">
-        <span className="font-bold">{change.name}</span>
-        <span className="block text-sm">
-          {change.after_text}; {state}
-          {change.clear ? "" : ", no clear change"}
-        </span>
-      </p>
+    <div className="flex flex-col gap-1 sm:flex-row sm:items-start sm:gap-4">
+      <details className="sm:w-72">
+        <summary className="min-h-12 cursor-pointer">
+          <span className="font-bold">{change.name}</span>
+          <span className="block text-sm">
+            {unbroken(change.after_text)}; {state}
+            {change.clear ? "" : ", no clear change"}
+          </span>
+        </summary>
+        <div className="flex flex-col gap-1 py-2 text-sm">
+          <p>Before: {unbroken(change.before_text)}.</p>
+          {change.sigma > 0 ? (
+            <p>
+              Changed by{" "}
+              <span className="font-mono">
+                {unbroken(
+                  `${signed(change.after - change.before)} ± ${change.sigma.toPrecision(2)} ${change.unit}`.trim(),
+                )}
+              </span>
+              .
+            </p>
+          ) : null}
+          <p>{change.reason}</p>
+        </div>
+      </details>
       <svg
         viewBox={`0 0 ${String(WIDTH)} ${String(ROW)}`}
         className="w-full max-w-xs"
@@ -162,6 +179,10 @@ function Pegs({ change }: { change: Change }) {
       </svg>
     </div>
   );
+}
+
+function signed(value: number): string {
+  return `${value < 0 ? "−" : "+"}${Math.abs(value).toPrecision(2)}`;
 }
 
 function hertz(value: number): string {

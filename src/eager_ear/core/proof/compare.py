@@ -27,7 +27,7 @@ HEALTHY_SHARE = 0.5
 
 @dataclass(frozen=True, kw_only=True)
 class Change:
-    """One quantity before and after. healthy_before, healthy_after : by the finding's own limits."""
+    """One quantity before and after. healthy_before, healthy_after : by the finding's own limits; reason : for those"""
 
     finding: str
     name: str
@@ -40,6 +40,7 @@ class Change:
     clear: bool
     healthy_before: bool
     healthy_after: bool
+    reason: str
 
     @property
     def mended(self) -> bool:
@@ -150,6 +151,7 @@ def _changes(
                 clear=abs(second.value - first.value) > CLEAR_SIGMAS * max(sigma, 1e-12),
                 healthy_before=is_healthy(first, finding),
                 healthy_after=is_healthy(second, finding),
+                reason=finding.reason,
             )
         )
     return tuple(sorted(out, key=lambda c: (not c.mended, not c.spoilt, c.healthy_after, not c.clear)))
