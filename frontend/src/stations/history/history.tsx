@@ -16,6 +16,7 @@ export function History() {
   const waiting = useWaitingOf(job.id);
   const history = useHistory(job.id, job.seq);
   const entries = [...(history.data?.entries ?? [])].reverse();
+  const byId = new Map(entries.map((entry) => [entry.id, entry]));
   const last = entries.find((e) => e.counts && e.body !== null);
   const waits = waiting.entries.filter((w) => !w.refused);
   return (
@@ -32,7 +33,7 @@ export function History() {
           </li>
         ) : null}
         {entries.map((entry) => (
-          <EntryRow key={entry.id} job={job} entry={entry} before={entries.find((e) => e.id === entry.replaces)} />
+          <EntryRow key={entry.id} job={job} entry={entry} before={byId.get(entry.replaces ?? "")} />
         ))}
       </ol>
     </div>

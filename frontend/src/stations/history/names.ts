@@ -27,7 +27,6 @@ const NO_REPAIR: Record<string, string> = {
 export function namesOf(catalogue: Catalogue | undefined): Names {
   const listed = (list: readonly { code: string; name: string }[] | undefined) => (code: string) =>
     list?.find((one) => one.code === code)?.name ?? words(code);
-  // Lists that an older version left on this device have no such names.
   const names: Partial<Catalogue["names"]> = catalogue?.names ?? {};
   const told = (of: Record<string, string> | undefined, code: string) => of?.[code];
   return {

@@ -12,7 +12,7 @@ export function inTheOrderOf(options: readonly Option[], order: readonly string[
     const at = order.indexOf(option.value);
     return at < 0 ? order.length : at;
   };
-  return options.toSorted((a, b) => place(a) - place(b));
+  return [...options].sort((a, b) => place(a) - place(b));
 }
 
 /** The first few, with all that has to be seen in any case, and what is left. */

@@ -15,7 +15,7 @@ export function Figures({
 }: {
   result: Result;
   job: Job;
-  words: readonly Words[] | undefined;
+  words: readonly Words[];
   isNarrow: boolean;
 }) {
   const rows = figures(result);
@@ -30,8 +30,7 @@ export function Figures({
             figure={row}
             result={result}
             job={job}
-            // Lists that an older version left on this device tell nothing of figures.
-            said={told?.find((one) => one.code === row.code)}
+            said={told.find((one) => one.code === row.code)}
           />
         ))}
       </ul>

@@ -61,6 +61,16 @@ class Money:
         scaled = Decimal(str(units)).scaleb(digits_of(currency))
         return cls(minor=int(scaled.quantize(Decimal(1), rounding=ROUND_HALF_EVEN)), currency=currency)
 
+    @property
+    def in_units(self) -> str:
+        """As digits in whole units.
+
+        >>> Money(minor=1250, currency="EUR").in_units, Money(minor=1250, currency="JPY").in_units
+        ('12.50', '1250')
+        """
+        digits = digits_of(self.currency)
+        return f"{self.minor / 10**digits:.{digits}f}"
+
     @classmethod
     def none(cls, currency: str) -> Money:
         return cls(minor=0, currency=currency)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from eager_ear.core.cost.money import Money, digits_of
+from eager_ear.core.cost.money import Money
 from eager_ear.core.cost.options import Between, Working
 from eager_ear.core.cost.shop import Shop
 from eager_ear.core.strip import Plan
@@ -58,12 +58,13 @@ def _work(plan: Plan, shop: Shop) -> str:
 
 
 def _extra(terms: Terms) -> str:
-    wrong, callback = percent(terms.wrong), percent(terms.callback)
-    return (
-        f"{wrong} that the call is wrong × ({said(terms.wasted)} for parts that do not go back + "
-        f"{said(terms.teardown)} of work) + {callback} of call-backs ({TRADE}) × {said(terms.again)} for another hour "
-        f"and way = {said(terms.extra)}."
+    again = f"{percent(terms.callback)} of call-backs ({TRADE}) × {said(terms.again)} for another hour and way"
+    # Nothing is lost by waiting where the call is wrong.
+    wrong = (
+        f"{percent(terms.wrong)} that the call is wrong × ({said(terms.wasted)} for parts that do not go back + "
+        f"{said(terms.teardown)} of work) + "
     )
+    return f"{wrong if terms.wrong > 0.0 else ''}{again} = {said(terms.extra)}."
 
 
 def _days(terms: Terms) -> tuple[Working, ...]:
@@ -92,5 +93,4 @@ def _year(spent: str, days: int, years: Between, a_year: Money, shop: Shop) -> W
 
 def said(amount: Money) -> str:
     """An amount with its currency's letters."""
-    digits = digits_of(amount.currency)
-    return f"{amount.currency} {amount.minor / 10**digits:.{digits}f}"
+    return f"{amount.currency} {amount.in_units}"

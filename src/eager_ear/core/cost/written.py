@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from eager_ear.core.cost.money import Money, MoneyRange, digits_of
+from eager_ear.core.cost.money import MoneyRange
 from eager_ear.core.cost.options import Offer, Option
 
 
@@ -30,21 +30,16 @@ def offer_text(offer: Offer) -> str:
 def _facts(option: Option) -> str:
     facts = [f"buys {option.years.low:g} to {option.years.high:g} years"] if option.years.high > 0 else []
     if option.a_year is not None:
-        facts.append(f"{_amount(option.a_year)} a year")
+        facts.append(f"{option.a_year.in_units} a year")
     if option.minutes.high > 0:
         facts.append(f"{option.minutes.low:.0f} to {option.minutes.high:.0f} min")
     if option.extra.minor:
-        facts.append(f"{_amount(option.extra)} expected on top")
+        facts.append(f"{option.extra.in_units} expected on top")
     if not option.allowed:
         facts.append("above the limit")
     return ", ".join(facts)
 
 
 def _amounts(amounts: MoneyRange) -> str:
-    low, high = _amount(amounts.low), _amount(amounts.high)
+    low, high = amounts.low.in_units, amounts.high.in_units
     return f"{low} {amounts.low.currency}" if low == high else f"{low} to {high} {amounts.low.currency}"
-
-
-def _amount(amount: Money) -> str:
-    digits = digits_of(amount.currency)
-    return f"{amount.minor / 10**digits:.{digits}f}"
