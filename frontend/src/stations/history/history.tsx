@@ -64,7 +64,9 @@ function EntryRow({ job, entry, before }: { job: Job; entry: HistoryEntry; befor
       className={`flex flex-wrap items-center gap-x-4 px-4 py-1 ${entry.counts ? "sheet" : "border-2 border-dashed border-line text-ink-soft"}`}
     >
       <span className="font-mono text-sm">{clock(entry.made_at)}</span>
-      <span className={`mr-auto min-w-40 flex-1 ${entry.counts || entry.body === null ? "" : "line-through"}`}>{words}</span>
+      <span className={`mr-auto min-w-40 flex-1 ${entry.counts || entry.body === null ? "" : "line-through"}`}>
+        {words}
+      </span>
       <span className="text-sm text-ink-soft">{[entry.by, entry.device].filter((w) => w).join(", ")}</span>
       {entry.counts && entry.body !== null ? (
         <Button
