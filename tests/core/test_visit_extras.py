@@ -19,7 +19,7 @@ from eager_ear.core.signals.mechanics.free_decay import BounceDecay
 from eager_ear.core.signals.run_measurement import RunMeasurement
 from eager_ear.core.signals.speed.spin_phases import Phases
 from eager_ear.core.signals.types import AccelerationSignal, AudioSignal
-from eager_ear.core.simulate import simulate_case
+from eager_ear.core.simulate import simulate_agitation, simulate_case
 
 
 def pushed(*, damping: float) -> Recording:
@@ -75,13 +75,19 @@ def run_with(**figures: object) -> RunMeasurement:
     return RunMeasurement(key="spin/1", load=None, **figures)  # type: ignore[arg-type]
 
 
+def heard_hum(seconds: float) -> Hum:
+    return Hum(
+        frequency_hz=100.0, seconds=seconds, rise_db=25.0, level_db=-20.0, over_beside_db=15.0, share=0.9, steady=False
+    )
+
+
 def test_a_hum_counts_only_while_nothing_turns(knowledge: Knowledge) -> None:
     finding = knowledge.findings["hum"]
-    still = run_with(hum=Hum(frequency_hz=100.0, seconds=5.0, rise_db=25.0))
+    still = run_with(hum=heard_hum(5.0))
     reading = hum(finding, still)
     assert reading is not None
     assert reading.level == "long"
-    silent = hum(finding, run_with(hum=Hum(frequency_hz=100.0, seconds=0.0, rise_db=0.0)))
+    silent = hum(finding, run_with(hum=heard_hum(0.0)))
     assert silent is not None
     assert silent.level == "no"
     assert hum(finding, run_with()) is None
@@ -146,6 +152,70 @@ def test_a_recording_of_the_hum_alone_speaks_for_a_stalled_motor(knowledge: Know
     after = {s.fault: s.probability for s in analysis.call.suspects}
     assert after["run_capacitor"] > 2.0 * before["run_capacitor"]
     assert not any(w.code == "no_rotation_seen" for w in analysis.warnings)
+
+
+def humming(*, test: str, name: str, level: float) -> Recording:
+    """Ten seconds at twice the mains from beginning to end, in a faint noise."""
+    t_s = np.arange(10 * 16000) / 16000.0
+    phase = 2 * np.pi * 100.0 * t_s
+    sound = level * (np.sin(phase) + 0.4 * np.sin(2 * phase))
+    sound = sound + 0.002 * np.random.default_rng(5).standard_normal(t_s.size)
+    facts = RecordingFacts(name=name, kind="audio", test=test)
+    return Recording(facts=facts, signal=AudioSignal(samples=sound.astype(np.float32), sample_rate_hz=16000.0))
+
+
+def chance_of(fault: str, recordings: list[Recording], knowledge: Knowledge) -> tuple[float, set[str]]:
+    case = Case(id="a", machine=Machine(layout="top_pulsator", mains_hz=50), recordings=tuple(recordings))
+    analysis = analyse(case, knowledge=knowledge)
+    return (
+        next(s.probability for s in analysis.call.suspects if s.fault == fault),
+        {w.code for w in analysis.warnings},
+    )
+
+
+def test_a_hum_all_through_counts_in_full_only_beside_a_quieter_room(knowledge: Knowledge) -> None:
+    nothing, _ = chance_of("run_capacitor", [], knowledge)
+    hum = humming(test="hum", name="hum.wav", level=0.1)
+    alone, warned = chance_of("run_capacitor", [hum], knowledge)
+    assert alone > 2.0 * nothing
+    assert "hum_all_through" in warned
+    quiet = humming(test="ambient", name="ambient.wav", level=0.003)
+    beside, warned = chance_of("run_capacitor", [hum, quiet], knowledge)
+    assert beside > 1.5 * alone
+    assert "hum_all_through" not in warned
+    alike = humming(test="ambient", name="ambient.wav", level=0.08)
+    assert chance_of("run_capacitor", [hum, alike], knowledge)[0] == pytest.approx(nothing, rel=1e-6)
+
+
+def washing(layout: str, fault: str) -> Recording:
+    sound = simulate_agitation(layout=layout, faults=[fault], seed=3, strength=None, lasts_s=10.0)
+    return Recording(facts=RecordingFacts(name="wash.wav", kind="audio", test="agitate"), signal=sound)
+
+
+def test_a_motor_that_only_hums_is_heard_in_the_wash(knowledge: Knowledge) -> None:
+    nothing, _ = chance_of("run_capacitor", [], knowledge)
+    stalled, _ = chance_of("run_capacitor", [washing("top_pulsator", "run_capacitor")], knowledge)
+    assert stalled > 2.0 * nothing
+    runs, warned = chance_of("run_capacitor", [washing("top_pulsator", "none")], knowledge)
+    assert runs == pytest.approx(nothing, rel=1e-6)
+    assert "not_measured" in warned
+
+
+def test_a_running_motor_that_hums_as_well_is_no_stalled_one(knowledge: Knowledge) -> None:
+    hum, noise = humming(test="hum", name="hum.wav", level=0.02), np.random.default_rng(2)
+    loud = hum.signal.samples + 0.1 * noise.standard_normal(160_000).astype(np.float32)
+    runs = replace(hum, signal=AudioSignal(samples=loud, sample_rate_hz=16000.0))
+    nothing, _ = chance_of("run_capacitor", [], knowledge)
+    assert chance_of("run_capacitor", [runs], knowledge)[0] <= nothing * 1.001
+
+
+def test_an_actuator_that_hums_is_no_stalled_motor(knowledge: Knowledge) -> None:
+    case = Case(
+        id="a",
+        machine=Machine(layout="top_shifter"),
+        recordings=(humming(test="agitate", name="shift.wav", level=0.1),),
+    )
+    assert not any(r.finding.code in ("hum", "steady_hum") for r in analyse(case, knowledge=knowledge).call.readings)
 
 
 def test_recordings_that_are_only_heard_are_named(knowledge: Knowledge) -> None:

@@ -106,7 +106,7 @@ def _sound_figures(run: RunMeasurement, out: dict[str, Any]) -> None:
         out["motor_running_a_sigma"] = round(run.current.running_sigma_a, 2)
         if run.current.starting_a is not None:
             out["motor_starting_a"] = round(run.current.starting_a, 2)
-    if run.hum is not None and run.hum.seconds > 0:
+    if run.hum is not None and run.hum.seconds > 0 and not run.hum.steady:
         out["hum_s"] = round(run.hum.seconds, 1)
     if run.coast_down is not None:
         out["drag_terms"] = [

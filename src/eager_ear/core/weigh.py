@@ -52,9 +52,7 @@ def weigh(
     shop : in whose money a wrong teardown is counted; the usual one where none is told
     assumed : readings that were not made, to see what would follow
     """
-    warnings = [w for s in shown if s.test not in ("spin", "hum") for w in s.warnings if s.test != "bounce"]
-    warnings += [w for s in shown if s.test == "hum" for w in s.warnings]
-    warnings += [w for s in shown if s.test == "bounce" for w in s.warnings]
+    warnings = [w for s in shown if s.test != "spin" for w in s.warnings]
     spins = tuple(s for s in shown if s.test == "spin")
     bounces = tuple(b for s in shown for b in s.bounces)
     lead = leading_run(spins)
@@ -71,6 +69,14 @@ def weigh(
         shop=shop,
         assumed=assumed,
     )
+    if any(r.finding.code == "steady_hum" for r in call.readings):
+        warnings.append(
+            Warning(
+                code="hum_all_through",
+                message="The hum is there from beginning to end and may be the room's: begin the recording before the "
+                "machine is switched on, or record the room with the machine off.",
+            )
+        )
     warnings += [w for s in spins for w in s.warnings]
     if lead is not None and lead.load not in (None, "empty"):
         warnings.append(

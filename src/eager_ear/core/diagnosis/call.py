@@ -21,6 +21,7 @@ from eager_ear.core.case import Case
 from eager_ear.core.cost import Shop, stakes_of
 from eager_ear.core.diagnosis.decision import Choice, Decision, decide
 from eager_ear.core.diagnosis.hand_findings import hand_readings
+from eager_ear.core.diagnosis.hum_readings import ENERGISED, HUMS, one_hum
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
 from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
@@ -30,7 +31,6 @@ from eager_ear.core.diagnosis.sound_findings import (
     SOUND_READERS,
     bounce_readings,
     corner_readings,
-    with_longest_hum,
 )
 from eager_ear.core.diagnosis.stages import stage_chances
 from eager_ear.core.diagnosis.story_findings import story_readings
@@ -94,12 +94,13 @@ def make_call(
     Findings that were `set_aside` do not count; those `assumed` count as if they had been read.
     """
     spins = [s for s in shown if s.test == "spin"]
-    energised = [s for s in shown if s.test == "hum"]
     lead = leading_run(spins)
     readings: list[Reading] = []
     if lead is not None:
-        readings += lead.readings(knowledge.findings)
-    readings = with_longest_hum(readings, [r for s in energised for r in s.readings(knowledge.findings)])
+        readings += [r for r in lead.readings(knowledge.findings) if r.finding.code not in HUMS]
+    energised = [s for s in shown if s.test in ENERGISED or s is lead]
+    rooms = [room for s in shown for room in s.rooms]
+    readings += one_hum(energised, rooms=rooms, findings=knowledge.findings)
     readings += bounce_readings(bounces, findings=knowledge.findings)
     readings += corner_readings(corners, findings=knowledge.findings)
     readings += hand_readings(case.checks, findings=knowledge.findings, layout=case.machine.layout)

@@ -14,6 +14,7 @@ import numpy as np
 
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.readings import Reading, read_number
+from eager_ear.core.signals.drive import Hum
 from eager_ear.core.signals.mechanics import BounceDecay
 from eager_ear.core.signals.recordings import Warning
 from eager_ear.core.signals.sound import BandLevels
@@ -39,10 +40,11 @@ class Observation:
 
 @dataclass(frozen=True, kw_only=True)
 class Room:
-    """Levels of a room recorded with the machine off."""
+    """Levels of a room recorded with the machine off; hum_db : at twice the mains, by that frequency [Hz]."""
 
     recording: str
     bands: BandLevels
+    hum_db: Mapping[float, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,6 +57,7 @@ class Shown:
     race_ratio_db : how far the surest line of a bearing race stands above the floor
     level_scatter : of the sound at full speed, 0 for an even noise and 1 for hammering
     corner_levels_db : once-per-turn level by range of speed, where the sensor lay on a corner
+    steady_hum : hum at twice the mains that is on all through and may be the room's
     curves : what the pictures are drawn from
     """
 
@@ -75,6 +78,7 @@ class Shown:
     bands: BandLevels | None = None
     rooms: tuple[Room, ...] = ()
     corner_levels_db: Mapping[int, float] | None = None
+    steady_hum: Hum | None = None
     curves: Mapping[str, Any] = field(default_factory=dict)
 
     def readings(self, findings: Mapping[str, Finding]) -> list[Reading]:
@@ -111,7 +115,15 @@ def shown_to_json(shown: Shown) -> dict[str, Any]:
         "warnings": [asdict(w) for w in shown.warnings],
         "bounces": [asdict(b) for b in shown.bounces],
         "bands": _bands_to_json(shown.bands),
-        "rooms": [{"recording": r.recording, "bands": _bands_to_json(r.bands)} for r in shown.rooms],
+        "rooms": [
+            {
+                "recording": r.recording,
+                "bands": _bands_to_json(r.bands),
+                "hum_db": {f"{hz:g}": db for hz, db in r.hum_db.items()},
+            }
+            for r in shown.rooms
+        ],
+        "steady_hum": None if shown.steady_hum is None else asdict(shown.steady_hum),
         "corner_levels_db": None
         if shown.corner_levels_db is None
         else {str(k): v for k, v in shown.corner_levels_db.items()},
@@ -120,7 +132,7 @@ def shown_to_json(shown: Shown) -> dict[str, Any]:
 
 def shown_from_json(data: Mapping[str, Any], *, curves: Mapping[str, Any] | None = None) -> Shown:
     """What `shown_to_json` wrote."""
-    levels = data["corner_levels_db"]
+    levels, steady = data["corner_levels_db"], data.get("steady_hum")
     return Shown(
         test=data["test"],
         key=data["key"],
@@ -138,11 +150,16 @@ def shown_from_json(data: Mapping[str, Any], *, curves: Mapping[str, Any] | None
         bounces=tuple(BounceDecay(**b) for b in data["bounces"]),
         bands=_bands_from_json(data["bands"]),
         rooms=tuple(
-            Room(recording=r["recording"], bands=bands)
+            Room(
+                recording=r["recording"],
+                bands=bands,
+                hum_db={float(hz): db for hz, db in r.get("hum_db", {}).items()},
+            )
             for r in data["rooms"]
             if (bands := _bands_from_json(r["bands"])) is not None
         ),
         corner_levels_db=None if levels is None else {int(k): v for k, v in levels.items()},
+        steady_hum=None if steady is None else Hum(**steady),
         curves=curves or {},
     )
 

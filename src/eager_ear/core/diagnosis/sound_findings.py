@@ -234,7 +234,7 @@ def drag(finding: Finding, run: RunMeasurement) -> Reading | None:
 
 
 def hum(finding: Finding, run: RunMeasurement) -> Reading | None:
-    if run.hum is None:
+    if run.hum is None or (run.hum.steady and run.track is None):
         return None
     heard = run.hum.seconds if run.track is None else 0.0
     text = (
@@ -243,6 +243,14 @@ def hum(finding: Finding, run: RunMeasurement) -> Reading | None:
         else "no hum at twice the mains without motion"
     )
     return read_number(finding, heard, sigma=0.3, text=text, source="sound")
+
+
+def steady_hum(finding: Finding, run: RunMeasurement) -> Reading | None:
+    if run.hum is None or not run.hum.steady or run.track is not None:
+        return None
+    over = run.hum.over_beside_db
+    text = f"hum at {run.hum.frequency_hz:.0f} Hz, twice the mains, all through: the motor's, or the room's own"
+    return read_number(finding, over, sigma=1.0, text=text, source="sound")
 
 
 def full_speed(finding: Finding, run: RunMeasurement) -> Reading | None:
@@ -268,13 +276,6 @@ def cut_out(finding: Finding, run: RunMeasurement) -> Reading | None:
         f"the speed falls {early:.0f} s before the power was switched off" if early > 1.0 else "runs until switched off"
     )
     return read_number(finding, early, sigma=0.5, text=text, source="sound")
-
-
-def with_longest_hum(readings: Sequence[Reading], energised: Sequence[Reading]) -> list[Reading]:
-    """The readings with one of hum: the longest that the spin or a recording made to hear it shows."""
-    said = [r for r in (*energised, *readings) if r.finding.code == "hum"]
-    others = [r for r in readings if r.finding.code != "hum"]
-    return [*others, max(said, key=lambda r: r.value or 0.0)] if said else others
 
 
 def bounce_readings(bounces: Sequence[BounceDecay], *, findings: Mapping[str, Finding]) -> list[Reading]:
@@ -324,12 +325,24 @@ SOUND_READERS: Mapping[str, Reader] = {
     "drum_still": drum_still,
     "drag": drag,
     "hum": hum,
+    "steady_hum": steady_hum,
     "full_speed": full_speed,
     "cut_out": cut_out,
 }
 
 
+# What is asked of a machine that is energised and was to move.
+ENERGISED_READERS: Mapping[str, Reader] = {"hum": hum, "steady_hum": steady_hum}
+
+
 def sound_readings(run: RunMeasurement, *, findings: Mapping[str, Finding]) -> list[Reading]:
-    """All readings that this run gives."""
-    readings = [reader(findings[code], run) for code, reader in SOUND_READERS.items()]
+    """All readings that this run of a spin gives."""
+    return readings_by(SOUND_READERS, run, findings=findings)
+
+
+def readings_by(
+    readers: Mapping[str, Reader], run: RunMeasurement, *, findings: Mapping[str, Finding]
+) -> list[Reading]:
+    """The readings that these readers find in a run."""
+    readings = [reader(findings[code], run) for code, reader in readers.items()]
     return [r for r in readings if r is not None]

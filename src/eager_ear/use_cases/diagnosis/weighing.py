@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from eager_ear.core.case import RecordingFacts
-from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis import ENERGISED, Knowledge
 from eager_ear.core.machine import Machine
 from eager_ear.core.result import result_dict
 from eager_ear.core.visit import Visit
@@ -33,7 +33,7 @@ from eager_ear.use_cases.visits.shown import AFTER, shown_of
 
 # What a measurement of a moving machine depends on; age and place of a machine change nothing that is heard.
 MEASURED_BY = ("layout", "mains_hz", "max_spin_rpm", "pulley_ratio", "front_bearing", "rear_bearing", "spider_arms")
-MOVING = ("spin", "hum")
+MOVING = ("spin", *ENERGISED)
 
 
 def refresh(work: UnitOfWork, job: JobRecord, *, knowledge: Knowledge) -> FoldedJob:

@@ -3,7 +3,7 @@
 from eager_ear.core.signals.drive.arrival import Arrival, measure_arrival
 from eager_ear.core.signals.drive.belt_pluck import Pluck, pluck_pitch
 from eager_ear.core.signals.drive.belt_slip import SlipMeasurement, measure_slip
-from eager_ear.core.signals.drive.mains_hum import Hum, find_hum
+from eager_ear.core.signals.drive.mains_hum import Hum, find_hum, room_hum_db
 from eager_ear.core.signals.drive.motor_current import MotorCurrent, measure_current
 from eager_ear.core.signals.drive.motor_off_level import Persistence, persistence
 from eager_ear.core.signals.drive.squeal import Squeal, find_squeal
@@ -23,4 +23,5 @@ __all__ = [
     "measure_current",
     "measure_slip",
     "persistence",
+    "room_hum_db",
 ]
