@@ -86,6 +86,9 @@ def test_a_repair_is_proved_against_the_machine_before(
 
     close_up(api, bearing)
     assert "Record an empty spin now" in proof(api, bearing)["waiting"]
+    write(api, bearing, entry("closed", {"outcome": "mended"}))
+    assert "not compared" in proof(api, bearing)["waiting"]
+    write(api, bearing, entry("reopened", {}))
     called = api.get(f"/api/jobs/{bearing}").json()["call"]
     bring_spin(api, bearing, simulated("front_belt", "none", 7, 0.9), tmp_path / "after")
     finished(api, bearing)

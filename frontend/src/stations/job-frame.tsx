@@ -58,10 +58,10 @@ export function JobFrame() {
   const base = `/jobs/${id}`;
   return (
     <>
-      <section aria-label="This job" className={`flex flex-wrap items-baseline gap-x-4 ${frame}`}>
-        <p className="font-bold">{job.place}</p>
+      <section aria-label="This job" className={`flex flex-wrap items-baseline gap-x-4 sm:flex-nowrap ${frame}`}>
+        <p className="font-bold sm:max-w-[45%] sm:shrink-0">{job.place}</p>
         <p className="text-ink-soft level:hidden">{facts.join(", ")}</p>
-        <nav aria-label="About this job" className="ml-auto flex gap-4">
+        <nav aria-label="About this job" className="ml-auto flex shrink-0 gap-4">
           {job.machine_id ? (
             <Link
               to={`/machines/${job.machine_id}`}

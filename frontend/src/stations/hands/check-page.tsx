@@ -7,13 +7,12 @@ import { type AnyEntry, type Body, entryOf, takenBack } from "../../device/entri
 import { useWrite } from "../../device/use-write";
 import { useDraft } from "../../lib/draft";
 import { MachineDrawing } from "../../marks/drawings/machine-drawing";
-import { saidBy } from "../../lib/format";
 import { Button, ButtonLink } from "../../ui/button";
 import { FetchingLists } from "../../ui/fetching";
 import { Trouble } from "../../ui/trouble";
 import { useFramedJob } from "../job-frame";
 import { useOrder } from "./use-order";
-import { checkedValues, type Typed, typedOf } from "./values";
+import { checkedValues, readingWords, type Typed, typedOf } from "./values";
 import { Limits, Verdict } from "./verdict";
 import { keepsItself, WIDGETS } from "./widgets";
 
@@ -111,7 +110,8 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
       {done.map((c) =>
         c.before.length > 0 ? (
           <p key={c.entry} className="text-ink-soft">
-            Before: {c.before.map((b) => saidBy(b)).join("; ")}. Now: {saidBy(c.values)}.
+            Before: {c.before.map((b) => readingWords(check.values, b)).join("; ")}. Now:{" "}
+            {readingWords(check.values, c.values)}.
           </p>
         ) : null,
       )}
@@ -136,7 +136,7 @@ function OneCheck({ check, job }: { check: CheckSpec; job: Job }) {
               void put(takenBack("check", c.entry));
             }}
           >
-            Take it back: {saidBy(c.values)}
+            Take it back: {readingWords(check.values, c.values)}
           </Button>
         ))}
         {done.length > 0 ? (

@@ -2,13 +2,13 @@ import { Link } from "react-router";
 
 import type { CheckSpec } from "../../api/client";
 import { useCatalogue } from "../../api/knowledge";
-import { saidBy } from "../../lib/format";
 import { OneChip } from "../../ui/chips";
 import { FetchingLists } from "../../ui/fetching";
 import { useFramedJob } from "../job-frame";
 import { MadeSafe } from "../story/made-safe";
 import { ACCESS, ACCESS_NAMES, type Access } from "./order";
 import { useOrder } from "./use-order";
+import { readingWords } from "./values";
 
 /** Hand checks of this layout, from how the machine now stands: what tells most in a minute first. */
 export function Hands() {
@@ -37,7 +37,7 @@ export function Hands() {
           <h2 className="pb-2 text-xl">
             {group.access === now ? "As it stands" : `${ACCESS_NAMES[group.access]}: then also`}
           </h2>
-          <ul className="grid gap-2 lg:grid-cols-2">
+          <ul className="grid gap-2 md:grid-cols-2">
             {group.checks.map((check) => (
               <CheckLink key={check.code} check={check} best={check === first} />
             ))}
@@ -72,7 +72,7 @@ function CheckLink({ check, best }: { check: CheckSpec; best: boolean }) {
         {best ? <span className="bg-marigold px-2 text-sm font-bold text-on-marigold">tells most now</span> : null}
         <span className="ml-auto text-right">
           {done.length > 0 ? (
-            <span className="font-mono">{done.map((c) => saidBy(c.values)).join("; ")}</span>
+            <span className="font-mono">{done.map((c) => readingWords(check.values, c.values)).join("; ")}</span>
           ) : (
             <span className="text-sm text-ink-soft">{check.minutes.toFixed(0)} min</span>
           )}

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 
 import type { ValueSpec } from "../../api/client";
 import { saidBy } from "../../lib/format";
-import { checkedValues, typedOf } from "./values";
+import { checkedValues, readingWords, typedOf } from "./values";
 
 function spec(name: string, kind: string): ValueSpec {
   return { name, kind, label: name, unit: "", choices: [], low: 0, high: 100, count: [1, 16] };
@@ -40,7 +40,7 @@ describe("hand checks", () => {
     const limited = { ...spec("heights_mm", "numbers"), unit: "mm" };
     expect(checkedValues([limited], { heights_mm: "41 4141 42" })).toEqual({
       ok: false,
-      say: "heights_mm: 4141 is outside 0 to 100 mm.",
+      say: "heights_mm, number 2: 4141 is outside 0 to 100 mm.",
       wrong: true,
     });
     expect(checkedValues([limited], { heights_mm: "0 100" }).ok).toBe(true);
@@ -60,6 +60,37 @@ describe("hand checks", () => {
     const typed = typedOf(specs, values);
     expect(typed).toEqual({ gap_mm: "0 2.5", detached: "none", loose: "yes", x: "1.5" });
     expect(checkedValues(specs, typed)).toEqual({ ok: true, values });
+  });
+
+  it("says a finished check with its units", () => {
+    const turn = [{ ...spec("feel", "choice") }, { ...spec("turns", "number"), unit: "turns" }];
+    expect(readingWords(turn, { feel: "rumble", turns: 1 })).toBe("rumble, 1 turn");
+    expect(readingWords(turn, { feel: "rumble", turns: 2.5 })).toBe("rumble, 2.5 turns");
+    const gaps = [{ ...spec("gap_mm", "numbers"), unit: "mm" }];
+    expect(readingWords(gaps, { gap_mm: [0, 2.5] })).toBe("0 · 2.5 mm");
+    const dogs = [
+      { ...spec("grips", "flag"), label: "Grips one way" },
+      { ...spec("free", "flag"), label: "Free the other way" },
+    ];
+    expect(readingWords(dogs, { grips: true, free: false })).toBe("grips one way: yes, free the other way: no");
+    expect(readingWords(dogs, { grips: true })).toBe("yes");
+    expect(readingWords(gaps, { gap_mm: [1], corner: "rear_left" })).toBe("1 mm, rear left");
+    expect(readingWords([{ ...spec("closed", "ohms"), unit: "ohm" }], { closed: "open" })).toBe("open");
+  });
+
+  it("names the place that is outside its limits", () => {
+    const corners = { ...spec("heights_mm", "numbers"), label: "Front left, rear right", count: [2, 2], unit: "mm" };
+    expect(checkedValues([corners], { heights_mm: "40 4141" })).toMatchObject({
+      say: "rear right: 4141 is outside 0 to 100 mm.",
+    });
+    const feet = { ...corners, label: "Gap under each foot: front left, rear right" };
+    expect(checkedValues([feet], { heights_mm: "4141 3" })).toMatchObject({
+      say: "Gap under each foot, front left: 4141 is outside 0 to 100 mm.",
+    });
+    const round = { ...corners, label: "Gaps in order of turning", count: [4, 16] };
+    expect(checkedValues([round], { heights_mm: "3 4 5 4141" })).toMatchObject({
+      say: "Gaps in order of turning, number 4: 4141 is outside 0 to 100 mm.",
+    });
   });
 
   it("says a finished check in one line", () => {

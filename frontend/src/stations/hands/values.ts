@@ -1,4 +1,5 @@
 import type { ValueSpec } from "../../api/client";
+import { saidBy } from "../../lib/format";
 import { NOT_YET } from "./enter/lists";
 
 export type Typed = Record<string, string>;
@@ -17,15 +18,45 @@ export function checkedValues(specs: readonly ValueSpec[], typed: Typed): Checke
       return { ok: false, say: "Some places are not read yet.", wrong: false };
     }
     if (value === undefined) return { ok: false, say: `${spec.label}: “${text}” cannot be read.`, wrong: true };
-    const outside = [value].flat().find((one) => typeof one === "number" && (one < spec.low || one > spec.high));
-    if (outside !== undefined) {
+    const readings = [value].flat();
+    const at = readings.findIndex((one) => typeof one === "number" && (one < spec.low || one > spec.high));
+    if (at >= 0) {
       const limits = `${String(spec.low)} to ${String(spec.high)} ${spec.unit}`.trim();
-      return { ok: false, say: `${spec.label}: ${String(outside)} is outside ${limits}.`, wrong: true };
+      return { ok: false, say: `${placeOf(spec, at)}: ${String(readings[at])} is outside ${limits}.`, wrong: true };
     }
     values[spec.name] = value;
   }
   if (Object.keys(values).length === 0) return { ok: false, say: "Nothing was entered.", wrong: false };
   return { ok: true, values };
+}
+
+/** The place of one reading of several: by its name where the label lists them after a colon, else by its number. */
+function placeOf(spec: ValueSpec, at: number): string {
+  if (spec.kind !== "numbers") return spec.label;
+  const [what = "", listed] = spec.label.split(": ");
+  const names = (listed ?? what).split(", ");
+  const name = names.length === spec.count[1] ? names[at] : undefined;
+  if (name === undefined) return `${spec.label}, number ${String(at + 1)}`;
+  return listed === undefined ? name : `${what}, ${name}`;
+}
+
+/** Values of a check in one line, with their units; flags by their names where there are several. */
+export function readingWords(specs: readonly ValueSpec[], values: Readonly<Record<string, unknown>>): string {
+  const flags = specs.filter((spec) => spec.kind === "flag" && values[spec.name] != null);
+  const told = specs
+    .filter((spec) => values[spec.name] != null)
+    .map((spec) => {
+      const value = values[spec.name];
+      if (spec.kind === "flag" && flags.length > 1)
+        return `${spec.label.toLowerCase()}: ${value === true ? "yes" : "no"}`;
+      const said = saidBy({ value });
+      const measured = Array.isArray(value) ? value.some((one) => typeof one === "number") : typeof value === "number";
+      if (!measured || spec.unit === "") return said;
+      return `${said} ${value === 1 && spec.unit.endsWith("s") ? spec.unit.slice(0, -1) : spec.unit}`;
+    });
+  const known = new Set(specs.map((spec) => spec.name));
+  const others = Object.fromEntries(Object.entries(values).filter(([name]) => !known.has(name)));
+  return [...told, ...(Object.keys(others).length > 0 ? [saidBy(others)] : [])].join(", ");
 }
 
 /** The other way: what would have been typed for these values. */

@@ -44,7 +44,7 @@ const SAID: { readonly [K in EntryKind]: Say<K> } = {
   power_back: ["Power back on", (b) => b.why ?? ""],
   bridged: ["Interlock bridged", (b) => b.where],
   restored: ["Interlock restored", () => ""],
-  check: ["", (b, names) => `${names.check(b.check)}: ${saidBy({ ...b.values })}`],
+  check: ["", (b, names) => `${names.check(b.check)}: ${names.readings(b.check, { ...b.values })}`],
   timer: ["Wait begun", (b) => `${words(b.for)}, ${b.minutes.toFixed(0)} min`],
   timer_end: ["Wait ended", (b) => words(b.how)],
   recording: ["Recording", (b) => list([b.file, words(b.test), b.load == null ? "" : `drum ${b.load}`])],

@@ -1,11 +1,13 @@
 import type { Catalogue } from "../../api/client";
 import { words } from "../../lib/format";
+import { readingWords } from "../hands/values";
 
 /** What codes are called; in the words of the code itself where the lists are not there. */
 export interface Names {
   symptom: (code: string) => string;
   fault: (code: string) => string;
   check: (code: string) => string;
+  readings: (check: string, values: Readonly<Record<string, unknown>>) => string;
   layout: (code: string) => string;
   finding: (code: string) => string;
   part: (code: string) => string;
@@ -33,6 +35,8 @@ export function namesOf(catalogue: Catalogue | undefined): Names {
     symptom: listed(catalogue?.symptoms),
     fault: listed(catalogue?.faults),
     check: listed(catalogue?.checks),
+    readings: (check, values) =>
+      readingWords(catalogue?.checks.find((one) => one.code === check)?.values ?? [], values),
     layout: listed(catalogue?.layouts),
     intake: listed(catalogue?.intake),
     finding: (code) => told(names.findings, code) ?? words(code),

@@ -52,9 +52,11 @@ export function Proof() {
       ) : (
         <p className="border-l-8 border-double border-ink-soft py-1 pl-4">
           {waiting}{" "}
-          <Link className="underline underline-offset-4" to={`/jobs/${job.id}/spin`}>
-            Record
-          </Link>
+          {job.any_time.closed === null ? (
+            <Link className="underline underline-offset-4" to={`/jobs/${job.id}/spin`}>
+              Record
+            </Link>
+          ) : null}
         </p>
       )}
       <div className="flex flex-col gap-6 xl:grid xl:grid-cols-[minmax(0,1fr)_27rem] xl:items-start xl:gap-10">

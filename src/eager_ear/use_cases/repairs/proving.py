@@ -118,6 +118,8 @@ def _before_after(
     before, after = spins[False], spins[True]
     if before is None:
         return None, "No spin was recorded before the repair: there is nothing to hold the new one against."
+    if after is None and visit.any_time.closed is not None:
+        return None, "No spin was recorded after the repair, so before and after are not compared."
     if after is None:
         return None, "Record an empty spin now: same place, same floor, phone where it lay before."
     profiles = work.measurements.profiles_of(job.id)
