@@ -86,9 +86,10 @@ def test_a_repair_is_proved_against_the_machine_before(
 
     close_up(api, bearing)
     assert "Record an empty spin now" in proof(api, bearing)["waiting"]
-    write(api, bearing, entry("closed", {"outcome": "mended"}))
+    closed = write(api, bearing, entry("closed", {"outcome": "mended", "why": "in a hurry"}, made_at=datetime.now(UTC)))
+    assert closed["job"]["any_time"]["closed"] == "mended", closed["entries"]
     assert "not compared" in proof(api, bearing)["waiting"]
-    write(api, bearing, entry("reopened", {}))
+    write(api, bearing, entry("reopened", {}, made_at=datetime.now(UTC)))
     called = api.get(f"/api/jobs/{bearing}").json()["call"]
     bring_spin(api, bearing, simulated("front_belt", "none", 7, 0.9), tmp_path / "after")
     finished(api, bearing)
