@@ -86,8 +86,11 @@ def test_a_repair_is_proved_against_the_machine_before(
 
     close_up(api, bearing)
     assert "Record an empty spin now" in proof(api, bearing)["waiting"]
-    closed = write(api, bearing, entry("closed", {"outcome": "mended", "why": "in a hurry"}, made_at=datetime.now(UTC)))
-    assert closed["job"]["any_time"]["closed"] == "mended", closed["entries"]
+    hurried = {"outcome": "mended", "why": "in a hurry"}
+    refused = problem(write(api, bearing, entry("closed", hurried, made_at=datetime.now(UTC))))
+    assert (refused["code"], refused["field"]) == ("not_now", "body.outcome")
+    assert "then the job can be called mended" in refused["message"]
+    write(api, bearing, entry("closed", {"outcome": "declined"}, made_at=datetime.now(UTC)))
     assert "not compared" in proof(api, bearing)["waiting"]
     write(api, bearing, entry("reopened", {}, made_at=datetime.now(UTC)))
     called = api.get(f"/api/jobs/{bearing}").json()["call"]

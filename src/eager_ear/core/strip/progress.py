@@ -106,11 +106,19 @@ def power_refusal(visit: Visit, *, repair: Repair, why: str) -> str | None:
     if visit.any_time.bridged:
         where = ", ".join(b.where for b in visit.any_time.bridged)
         return f"An interlock is still bridged ({where}). Restore it and log that, then the power can come back."
+    still = "" if why.strip() else _still_open(visit, repair)
+    return f"Still open: {still}. Close it, or say why the power comes back before that." if still else None
+
+
+def mended_refusal(visit: Visit, *, repair: Repair) -> str | None:
+    """Why a job may not be called mended now; None if it may. No reason stands for what is still open."""
+    still = _still_open(visit, repair)
+    return f"Still open: {still}. Close it, then the job can be called mended." if still else None
+
+
+def _still_open(visit: Visit, repair: Repair) -> str:
     layout = visit.story.facts.get("layout")
-    if layout is None or why.strip():
-        return None
-    open_ = [s for s in opened_gates(visit, setting=Setting(layout=str(layout)), repair=repair) if s.missing]
-    if not open_:
-        return None
-    told = "; ".join(f"{s.gate.asks} ({s.missing})" for s in open_)
-    return f"Still open: {told}. Close it, or say why the power comes back before that."
+    if layout is None:
+        return ""
+    gates = opened_gates(visit, setting=Setting(layout=str(layout)), repair=repair)
+    return "; ".join(f"{s.gate.asks} ({s.missing})" for s in gates if s.missing)

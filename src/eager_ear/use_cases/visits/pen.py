@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.errors import BadField, InputError, UnknownCode, sayable
-from eager_ear.core.strip.progress import power_refusal
+from eager_ear.core.strip.progress import mended_refusal, power_refusal
 from eager_ear.core.visit import (
     CLOCK_TOLERANCE,
     Draft,
@@ -184,12 +184,15 @@ class Pen:
         body = draft.body
         if body is None or draft.kind not in ("power_back", "closed"):
             return
-        mended = draft.kind == "closed" and body["outcome"] in ("mended", "workaround")
-        if draft.kind == "power_back" or mended:
-            why = str(body.get("why") or "") if draft.kind == "power_back" else ""
-            refusal = power_refusal(self.visit(), repair=self._knowledge.repair, why=why)
+        repair = self._knowledge.repair
+        if draft.kind == "power_back":
+            refusal = power_refusal(self.visit(), repair=repair, why=str(body.get("why") or ""))
             if refusal is not None:
                 raise NotNow(field="body.why", reason=refusal)
+        elif body["outcome"] in ("mended", "workaround"):
+            refusal = mended_refusal(self.visit(), repair=repair)
+            if refusal is not None:
+                raise NotNow(field="body.outcome", reason=refusal)
 
     def _sent(self, uuid: str, *, field: str) -> AttachmentRecord:
         sent = self._work.attachments.find(uuid)
