@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from eager_ear.core.case import HandCheck
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.hand_findings import HAND_READERS, hand_readings
+from eager_ear.core.diagnosis.evidence.hand_findings import HAND_READERS, hand_readings
 from eager_ear.core.diagnosis.knowledge import ValueSpec
 from eager_ear.core.errors import BadField, UnknownCode
 from eager_ear.core.hands import damping_from_swings, fit_gap_round, swings_from_peaks, validate_values

@@ -10,7 +10,7 @@ import pytest
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording, RecordingFacts
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, bounce_readings, cut_out, full_speed, hum
+from eager_ear.core.diagnosis.evidence.sound_findings import SOUND_READERS, bounce_readings, cut_out, full_speed, hum
 from eager_ear.core.machine import Machine
 from eager_ear.core.result import result_dict
 from eager_ear.core.signals.drive.arrival import Arrival

@@ -9,7 +9,7 @@ import pytest
 
 from eager_ear.core.analysis import analyse
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.shown import Observation, Shown
+from eager_ear.core.diagnosis.evidence.shown import Observation, Shown
 from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.simulate import draw_washer, record_washer
 from eager_ear.core.simulate.customer import story_of

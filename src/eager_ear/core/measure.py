@@ -9,9 +9,15 @@ import numpy as np
 
 from eager_ear.core.case import Recording
 from eager_ear.core.curves import curves_dict
+from eager_ear.core.diagnosis.evidence import (
+    ENERGISED_READERS,
+    Room,
+    Shown,
+    observations_of,
+    readings_by,
+    sound_readings,
+)
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.diagnosis.shown import Room, Shown, observations_of
-from eager_ear.core.diagnosis.sound_findings import ENERGISED_READERS, readings_by, sound_readings
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.figures import figures
 from eager_ear.core.machine import Machine

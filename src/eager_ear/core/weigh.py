@@ -8,9 +8,8 @@ from dataclasses import dataclass
 from eager_ear.core.case import Case
 from eager_ear.core.cost import Shop
 from eager_ear.core.diagnosis.call import Call, leading_run, make_call
+from eager_ear.core.diagnosis.evidence import Reading, Shown
 from eager_ear.core.diagnosis.knowledge import Knowledge
-from eager_ear.core.diagnosis.readings import Reading
-from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.mechanics import CORNER_OF_POSITION, BounceDecay, CornerComparison, compare_corners
 from eager_ear.core.signals.recordings import Warning

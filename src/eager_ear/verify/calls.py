@@ -15,8 +15,8 @@ import numpy as np
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge
+from eager_ear.core.diagnosis.evidence import Shown
 from eager_ear.core.diagnosis.next_check import minutes_of, opened_by
-from eager_ear.core.diagnosis.shown import Shown
 from eager_ear.core.machine import LAYOUT_CODES, Machine, find_layout
 from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.simulate import SIMULATED_FAULTS, draw_washer, record_washer

@@ -12,7 +12,7 @@ import numpy as np
 
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.counts import Counts
-from eager_ear.core.diagnosis.shown import Shown
+from eager_ear.core.diagnosis.evidence import Shown
 from eager_ear.core.units import FloatArray
 from eager_ear.verify.calls import Visit
 

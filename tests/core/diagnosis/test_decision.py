@@ -12,12 +12,12 @@ import pytest
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.cost import Money, Shop, Stakes, stakes_of
 from eager_ear.core.diagnosis.decision import RECORDING_MIN, Choice, _openings, decide
-from eager_ear.core.diagnosis.hand_findings import hand_readings
+from eager_ear.core.diagnosis.evidence.hand_findings import hand_readings
+from eager_ear.core.diagnosis.evidence.shown import Observation, Shown
+from eager_ear.core.diagnosis.evidence.story_findings import story_readings
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.diagnosis.next_check import BETWEEN_CHECKS_MIN, minutes_of, opened_by
 from eager_ear.core.diagnosis.posterior import Posterior, hypotheses_for, infer, level_chances
-from eager_ear.core.diagnosis.shown import Observation, Shown
-from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.signals.recordings import Warning
 from eager_ear.core.units import FloatArray

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge, make_call
+from eager_ear.core.diagnosis.evidence.readings import Reading, read_level, read_number
+from eager_ear.core.diagnosis.evidence.story_findings import story_readings
 from eager_ear.core.diagnosis.knowledge import Chain
 from eager_ear.core.diagnosis.next_check import next_checks
 from eager_ear.core.diagnosis.posterior import Hypotheses, fault_sets, hypotheses_for, infer, level_chances
-from eager_ear.core.diagnosis.readings import Reading, read_level, read_number
-from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.units import odds_to_decibans
 from eager_ear.knowledge import load_knowledge

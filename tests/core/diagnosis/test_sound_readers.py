@@ -9,7 +9,12 @@ from importlib import resources
 import numpy as np
 import pytest
 
-from eager_ear.core.diagnosis.sound_findings import SOUND_READERS, creak_at_tumble, knock_at_tumble, run_up_bang
+from eager_ear.core.diagnosis.evidence.sound_findings import (
+    SOUND_READERS,
+    creak_at_tumble,
+    knock_at_tumble,
+    run_up_bang,
+)
 from eager_ear.core.signals.impacts.find import ImpactFinding
 from eager_ear.core.signals.mechanics.stop_hits import StopHits
 from eager_ear.core.signals.run_measurement import RunMeasurement

@@ -10,9 +10,9 @@ import pytest
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis import Knowledge, make_call
-from eager_ear.core.diagnosis.hand_findings import hand_readings
+from eager_ear.core.diagnosis.evidence.hand_findings import hand_readings
+from eager_ear.core.diagnosis.evidence.readings import read_level
 from eager_ear.core.diagnosis.knowledge import Stages
-from eager_ear.core.diagnosis.readings import read_level
 from eager_ear.core.diagnosis.stages import stage_chances, stages_of
 from eager_ear.core.machine import Machine
 

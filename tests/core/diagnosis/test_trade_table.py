@@ -13,7 +13,7 @@ import pytest
 
 from eager_ear.core.case import Case, HandCheck
 from eager_ear.core.diagnosis.call import Call
-from eager_ear.core.diagnosis.shown import Observation, Shown
+from eager_ear.core.diagnosis.evidence.shown import Observation, Shown
 from eager_ear.core.machine import Machine
 from eager_ear.core.weigh import weigh
 from eager_ear.knowledge import load_knowledge

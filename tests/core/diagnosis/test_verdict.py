@@ -9,7 +9,7 @@ import pytest
 
 from eager_ear.core.case import HandCheck
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.hand_findings import hand_readings
+from eager_ear.core.diagnosis.evidence.hand_findings import hand_readings
 from eager_ear.core.diagnosis.verdict import Judged, Verdict, judge
 from eager_ear.core.errors import BadField, UnknownCode
 from eager_ear.core.machine import LAYOUTS

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from eager_ear.core.diagnosis.shown import Observation, Shown
+from eager_ear.core.diagnosis.evidence.shown import Observation, Shown
 from eager_ear.core.proof import BeforeAfter, compare_before_after
 from eager_ear.core.signals.sound.spin_profile import SpinProfile
 from eager_ear.knowledge import load_knowledge

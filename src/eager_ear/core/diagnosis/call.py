@@ -20,20 +20,22 @@ from dataclasses import dataclass
 from eager_ear.core.case import Case
 from eager_ear.core.cost import Shop, stakes_of
 from eager_ear.core.diagnosis.decision import Choice, Decision, decide
-from eager_ear.core.diagnosis.hand_findings import hand_readings
-from eager_ear.core.diagnosis.hum_readings import ENERGISED, HUMS, one_hum
+from eager_ear.core.diagnosis.evidence import (
+    ENERGISED,
+    HUMS,
+    SOUND_READERS,
+    Reading,
+    Shown,
+    bounce_readings,
+    corner_readings,
+    hand_readings,
+    one_hum,
+    story_readings,
+)
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.diagnosis.next_check import NextCheck, next_checks
 from eager_ear.core.diagnosis.posterior import Posterior, Pull, hypotheses_for, infer
-from eager_ear.core.diagnosis.readings import Reading
-from eager_ear.core.diagnosis.shown import Shown
-from eager_ear.core.diagnosis.sound_findings import (
-    SOUND_READERS,
-    bounce_readings,
-    corner_readings,
-)
 from eager_ear.core.diagnosis.stages import stage_chances
-from eager_ear.core.diagnosis.story_findings import story_readings
 from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
 from eager_ear.core.signals.recordings import Warning
 from eager_ear.core.units import percent

@@ -19,8 +19,8 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
+from eager_ear.core.diagnosis.evidence import Reading
 from eager_ear.core.diagnosis.knowledge import Chain, Finding, Knowledge
-from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.units import FloatArray, IntArray, odds_to_decibans
 
 PAIR_DISCOUNT = 0.7

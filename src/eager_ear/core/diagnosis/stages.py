@@ -11,8 +11,8 @@ from typing import Any
 
 import numpy as np
 
+from eager_ear.core.diagnosis.evidence import Reading
 from eager_ear.core.diagnosis.knowledge import Stages
-from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.units import FloatArray
 
 

@@ -12,9 +12,8 @@ from typing import Any
 
 import numpy as np
 
-from eager_ear.core.diagnosis.hand_findings import read_check
+from eager_ear.core.diagnosis.evidence import Reading, read_check
 from eager_ear.core.diagnosis.knowledge import Knowledge, ValueSpec
-from eager_ear.core.diagnosis.readings import Reading
 from eager_ear.core.hands import (
     belt_tension_n,
     damping_from_swings,

@@ -12,8 +12,8 @@ from typing import Literal
 
 import numpy as np
 
+from eager_ear.core.diagnosis.evidence import Observation, Shown
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.diagnosis.shown import Observation, Shown
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.signals.sound import ProfileComparison, SpinProfile, compare_profiles
 

@@ -20,7 +20,7 @@ import numpy as np
 from sqlalchemy import insert
 
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.shown import shown_to_json
+from eager_ear.core.diagnosis.evidence import shown_to_json
 from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.result import result_dict

@@ -18,7 +18,7 @@ import scipy
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.shown import shown_from_json, shown_to_json
+from eager_ear.core.diagnosis.evidence import shown_from_json, shown_to_json
 from eager_ear.core.live import LiveEar
 from eager_ear.core.measure import measure_recordings, runs_of
 from eager_ear.core.result import result_dict

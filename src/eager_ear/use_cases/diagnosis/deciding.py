@@ -10,7 +10,7 @@ from typing import Any
 from eager_ear.core.cost import Money, Shop, read_shop
 from eager_ear.core.diagnosis import Knowledge
 from eager_ear.core.diagnosis.decision import Decision
-from eager_ear.core.diagnosis.readings import Reading, supposed
+from eager_ear.core.diagnosis.evidence import Reading, supposed
 from eager_ear.core.result import result_dict
 from eager_ear.core.weigh import Weighed, weigh
 from eager_ear.store import JobRecord, UnitOfWork

@@ -10,7 +10,7 @@ from typing import Any
 from eager_ear.casefile import RecordingEntry, read_signal
 from eager_ear.core.case import Recording
 from eager_ear.core.diagnosis import Knowledge
-from eager_ear.core.diagnosis.shown import shown_to_json
+from eager_ear.core.diagnosis.evidence import shown_to_json
 from eager_ear.core.machine import LAYOUT_CODES, Machine
 from eager_ear.core.measure import Measured, measure_recordings
 from eager_ear.store import Database, MeasurementRecord, NotFound, UnitOfWork, in_unit

@@ -12,7 +12,7 @@ PACKAGE = Path(__file__).resolve().parents[2]
 MEASURES = (
     "casefile",
     "core/curves.py",
-    "core/diagnosis/sound_findings.py",
+    "core/diagnosis/evidence/sound_findings.py",
     "core/figures.py",
     "core/machine",
     "core/measure.py",

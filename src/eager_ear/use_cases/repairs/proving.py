@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 from eager_ear.core.curves import profile_of
 from eager_ear.core.diagnosis import Knowledge, leading_run
-from eager_ear.core.diagnosis.shown import Shown
+from eager_ear.core.diagnosis.evidence import Shown
 from eager_ear.core.proof import BeforeAfter, Look, Witness, compare_before_after, witness
 from eager_ear.core.repair import Path, ProofTest, Word
 from eager_ear.core.visit import Proved, Visit

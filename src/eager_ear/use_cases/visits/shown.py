@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from eager_ear.core.diagnosis.shown import Shown, shown_from_json
+from eager_ear.core.diagnosis.evidence import Shown, shown_from_json
 from eager_ear.store import UnitOfWork
 
 # Runs of the mended machine.

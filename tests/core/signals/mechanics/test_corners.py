@@ -7,8 +7,8 @@ import pytest
 
 from eager_ear.core.analysis import analyse
 from eager_ear.core.case import Case, Recording, RecordingFacts
-from eager_ear.core.diagnosis.shown import Shown
-from eager_ear.core.diagnosis.sound_findings import corner_readings
+from eager_ear.core.diagnosis.evidence.shown import Shown
+from eager_ear.core.diagnosis.evidence.sound_findings import corner_readings
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Machine
 from eager_ear.core.result import result_dict

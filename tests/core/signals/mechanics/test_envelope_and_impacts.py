@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import signal as sps
 
-from eager_ear.core.diagnosis.sound_findings import irregular_taps
+from eager_ear.core.diagnosis.evidence.sound_findings import irregular_taps
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import BEARINGS, find_bearing, race_orders
 from eager_ear.core.signals.dsp.band_envelopes import SectionSpectrum, SoundSections

@@ -7,8 +7,8 @@ from dataclasses import replace
 from typing import Any
 
 from eager_ear.core.case import HandCheck
+from eager_ear.core.diagnosis.evidence.readings import Reading, read_level, read_number
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.diagnosis.readings import Reading, read_level, read_number
 from eager_ear.core.hands import belt_tension_n, capacitor_excess, fit_gap_round, swings_from_peaks
 
 Values = Mapping[str, Any]

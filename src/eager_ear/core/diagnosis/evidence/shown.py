@@ -12,8 +12,8 @@ from typing import Any
 
 import numpy as np
 
+from eager_ear.core.diagnosis.evidence.readings import Reading, read_number
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.diagnosis.readings import Reading, read_number
 from eager_ear.core.signals.drive import Hum
 from eager_ear.core.signals.mechanics import BounceDecay
 from eager_ear.core.signals.recordings import Warning

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from eager_ear.core.diagnosis.evidence.readings import Reading, read_number
+from eager_ear.core.diagnosis.evidence.shown import Room, Shown
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.diagnosis.readings import Reading, read_number
-from eager_ear.core.diagnosis.shown import Room, Shown
 
 HUMS = ("hum", "steady_hum")
 # Tests in which the motor is energised and was to move.

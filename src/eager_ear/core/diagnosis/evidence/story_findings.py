@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from eager_ear.core.diagnosis.evidence.readings import Reading
 from eager_ear.core.diagnosis.knowledge import Finding, Knowledge
-from eager_ear.core.diagnosis.readings import Reading
 
 # One customer tells all of it: who calls a growl a grinding says both of one noise (judgement).
 TOLD_TOGETHER = 0.2

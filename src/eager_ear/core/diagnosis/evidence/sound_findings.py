@@ -10,8 +10,8 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
+from eager_ear.core.diagnosis.evidence.readings import Reading, read_number
 from eager_ear.core.diagnosis.knowledge import Finding
-from eager_ear.core.diagnosis.readings import Reading, read_number
 from eager_ear.core.hands import swings_from_damping
 from eager_ear.core.signals.angle import ORDERS
 from eager_ear.core.signals.impacts import ImpactFinding
