@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any, get_args
 
 import numpy as np
 
 from eager_ear.core.case import RECORDING_KINDS
+from eager_ear.core.diagnosis.evidence import HAND_READERS
 from eager_ear.core.diagnosis.knowledge import (
     PHASES,
     Act,
@@ -20,6 +22,7 @@ from eager_ear.core.diagnosis.knowledge import (
     First,
     Knowledge,
     Look,
+    Reads,
     Symptom,
     ValueSpec,
     Widget,
@@ -57,7 +60,11 @@ def knowledge_of(tables: Mapping[str, Mapping[str, Any]], *, repair: Repair, ver
         for table in ("sound_findings", "checks")
         for name, row in tables[table].get("group", {}).items()
     }
-    findings = {code: _finding(code, row, tuple(faults), groups) for code, row in rows.items()}
+    answered_by = {f: check for check, row in tables["checks"]["check"].items() for f in row["findings"]}
+    reads = {code: _reads(code, row, answered_by, tables["checks"]["check"]) for code, row in rows.items()}
+    findings = {
+        code: replace(_finding(code, row, tuple(faults), groups), reads=reads[code]) for code, row in rows.items()
+    }
     checks = {code: _check(code, row, tuple(findings)) for code, row in tables["checks"]["check"].items()}
     for fault in faults.values():
         named = (*fault.first.checks, *fault.first.unless) if fault.first is not None else ()
@@ -178,6 +185,29 @@ def _finding(code: str, row: Mapping[str, Any], faults: tuple[str, ...], groups:
     )
 
 
+def _reads(
+    code: str, row: Mapping[str, Any], answered_by: Mapping[str, str], checks: Mapping[str, Any]
+) -> Reads | None:
+    """How the value of a check is read, which belongs to a check, is of a kind that needs no computing, and is told."""
+    check = answered_by.get(code)
+    if "reads" not in row:
+        if check is not None and check not in HAND_READERS:
+            raise ValueError(f"finding {code} does not tell what of the check {check} it reads")
+        return None
+    told = dict(row["reads"])
+    values = checks[check]["values"] if check is not None else {}
+    if check is None or told.get("value") not in values:
+        raise ValueError(f"finding {code} reads {told.get('value')}, which is no value of a check that asks for it")
+    kind = values[told["value"]]["kind"]
+    if kind == "choice" and set(values[told["value"]]["choices"]) != set(row["levels"]):
+        raise ValueError(f"finding {code} has other levels than the choices of {told['value']}")
+    wanted = {"flag": {"good", "bad"}, "choice": {"words"}, "number": {"words", "error"}}.get(kind)
+    if wanted is None or wanted | {"value"} != set(told) - {"bad_when"}:
+        wants = "is computed from" if wanted is None else f"wants {', '.join(sorted(wanted))} of"
+        raise ValueError(f"finding {code} {wants} the {kind} {told['value']}")
+    return Reads(check=check, **told)
+
+
 def _limits_on(code: str, row: Mapping[str, Any]) -> dict[str, tuple[float, ...]]:
     on = {layout: tuple(map(float, limits)) for layout, limits in row.get("limits_on", {}).items()}
     unknown = set(on) - set(LAYOUT_CODES)
@@ -197,10 +227,9 @@ def _check(code: str, row: Mapping[str, Any], findings: tuple[str, ...]) -> Chec
     unknown = set(row["findings"]) - set(findings)
     if unknown:
         raise ValueError(f"check {code} answers unknown findings {unknown}")
-    if row["widget"] not in get_args(Widget):
-        raise ValueError(f"check {code} is entered with an unknown widget {row['widget']}")
-    if row["act"] not in get_args(Act):
-        raise ValueError(f"check {code} is done by an unknown act {row['act']}")
+    for key, known in (("widget", get_args(Widget)), ("act", get_args(Act))):
+        if row[key] not in known:
+            raise ValueError(f"check {code} has an unknown {key} {row[key]}; known are {', '.join(known)}")
     specs = tuple(
         ValueSpec(
             name=name,

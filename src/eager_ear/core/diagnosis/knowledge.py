@@ -97,6 +97,23 @@ class Symptom:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Reads:
+    """How a value of a hand check answers a finding by itself.
+
+    words : said before what was picked or measured; error : standard error of what was measured, in the finding's unit
+    good, bad : said of what was seen; bad_when : the answer that stands for the second level
+    """
+
+    check: str
+    value: str
+    words: str = ""
+    error: float = 0.0
+    good: str = ""
+    bad: str = ""
+    bad_when: bool = True
+
+
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """One question that evidence answers with a level.
 
@@ -108,6 +125,7 @@ class Finding:
     layouts : machines that it is asked of
     ordered : faults combine by the larger effect when the levels are ordered, by the mean of their columns when not
     shown : how often a spin test that is recorded tells it at all
+    reads : the value of a hand check that answers it without computing
     """
 
     code: str
@@ -127,6 +145,7 @@ class Finding:
     layouts: tuple[str, ...] = LAYOUT_CODES
     limits_on: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
     shown: float = 0.0
+    reads: Reads | None = None
 
     def limits_for(self, layout: str | None) -> tuple[float, ...]:
         """Borders between the levels on a machine of that layout; the usual ones where it is not known."""

@@ -1,6 +1,6 @@
 """What was found, as evidence: how likely a reading is at each level of its finding; from sound, hands and story."""
 
-from eager_ear.core.diagnosis.evidence.hand_findings import hand_readings, read_check
+from eager_ear.core.diagnosis.evidence.hand_findings import HAND_READERS, hand_readings, read_check
 from eager_ear.core.diagnosis.evidence.hum_readings import ENERGISED, HUMS, one_hum
 from eager_ear.core.diagnosis.evidence.readings import Reading, read_level, read_number, supposed
 from eager_ear.core.diagnosis.evidence.shown import (
@@ -24,6 +24,7 @@ from eager_ear.core.diagnosis.evidence.story_findings import story_readings
 __all__ = [
     "ENERGISED",
     "ENERGISED_READERS",
+    "HAND_READERS",
     "HUMS",
     "Observation",
     "Reading",

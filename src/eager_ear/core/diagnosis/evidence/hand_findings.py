@@ -1,4 +1,8 @@
-"""Readings from hand checks: one small function a check, all with one signature."""
+"""Readings from hand checks.
+
+What is seen, picked or measured is read as its finding in the knowledge says (`reads`); what has to be computed first
+is one small function a check, all with one signature.
+"""
 
 from __future__ import annotations
 
@@ -18,36 +22,20 @@ CONDUCTS_OHM = 5.0
 OPEN_OHM = 1e5
 
 
-def _flag(finding: str, name: str, *, bad_when: bool, good: str, bad: str) -> Reader:
-    def read(values: Values, findings: Findings) -> list[Reading]:
-        if name not in values:
-            return []
-        is_bad = values[name] is bad_when
-        entry = findings[finding]
-        return [read_level(entry, entry.levels[1 if is_bad else 0], text=bad if is_bad else good, source="hand")]
-
-    return read
-
-
-def _choice(finding: str, name: str, words: str) -> Reader:
-    def read(values: Values, findings: Findings) -> list[Reading]:
-        if name not in values:
-            return []
-        text = f"{words}: {str(values[name]).replace('_', ' ')}"
-        return [read_level(findings[finding], values[name], text=text, source="hand")]
-
-    return read
-
-
-def _number(finding: str, name: str, words: str, *, sigma: float) -> Reader:
-    def read(values: Values, findings: Findings) -> list[Reading]:
-        if name not in values:
-            return []
-        value = float(values[name])
-        entry = findings[finding]
-        return [read_number(entry, value, sigma=sigma, text=f"{words} {value:g} {entry.unit}".strip(), source="hand")]
-
-    return read
+def read_plainly(finding: Finding, values: Values) -> Reading | None:
+    """A value that needs no computing: seen or not, picked, or measured; None where it was not entered."""
+    reads = finding.reads
+    if reads is None or reads.value not in values:
+        return None
+    value = values[reads.value]
+    if isinstance(value, bool):
+        bad = value is reads.bad_when
+        text = reads.bad if bad else reads.good
+        return read_level(finding, finding.levels[1 if bad else 0], text=text, source="hand")
+    if isinstance(value, str):
+        return read_level(finding, value, text=f"{reads.words}: {value.replace('_', ' ')}", source="hand")
+    text = f"{reads.words} {value:g} {finding.unit}".strip()
+    return read_number(finding, float(value), sigma=reads.error, text=text, source="hand")
 
 
 def _rock(values: Values, findings: Findings) -> list[Reading]:
@@ -58,12 +46,11 @@ def _rock(values: Values, findings: Findings) -> list[Reading]:
 
 
 def _hand_turn(values: Values, findings: Findings) -> list[Reading]:
-    out = _choice("turn_feel", "feel", "turned by hand")(values, findings)
-    if "turns_after_flick" in values:
-        turns = float(values["turns_after_flick"])
-        text = f"{turns:g} turn{'' if turns == 1.0 else 's'} after a flick"
-        out.append(read_number(findings["free_turns"], max(turns, 0.1), sigma=0.3, text=text, source="hand"))
-    return out
+    if "turns_after_flick" not in values:
+        return []
+    turns = float(values["turns_after_flick"])
+    text = f"{turns:g} turn{'' if turns == 1.0 else 's'} after a flick"
+    return [read_number(findings["free_turns"], max(turns, 0.1), sigma=0.3, text=text, source="hand")]
 
 
 def _gap_round(values: Values, findings: Findings) -> list[Reading]:
@@ -167,66 +154,31 @@ def _motor_amps(values: Values, findings: Findings) -> list[Reading]:
     return [read_number(findings["overload"], ratio, sigma=0.05 * ratio, text=text, source="hand")]
 
 
+# By check: what is computed from its values before it says something.
 HAND_READERS: Mapping[str, Reader] = {
     "rock": _rock,
     "hand_turn": _hand_turn,
-    "drum_lift_play": _number("lip_play", "play_mm", "lip play", sigma=0.2),
     "drum_gap_round": _gap_round,
-    "axial_play": _number("axial_play_seen", "play_mm", "axial play", sigma=0.2),
     "bounce": _bounce,
     "sag": _sag,
     "corner_rest": _corner_rest,
-    "hold_and_twist": _flag(
-        "plate_slips", "slips", bad_when=True, good="plate holds in the basket", bad="plate slips in the held basket"
-    ),
     "agitator_ratchet": _ratchet,
-    "foreign_sweep": _choice("sweep_found", "found", "sweep found"),
-    "load_seen": _choice("load_kind", "kind", "load"),
-    "lid_press": _flag(
-        "spins_pressed",
-        "spins_when_pressed",
-        bad_when=True,
-        good="pressing the lid changes nothing",
-        bad="spins only while the lid is pressed",
-    ),
     "hot_cutout": _hot_cutout,
-    "residue": _choice("residue_where", "where", "residue"),
-    "counterweight": _flag("weight_loose", "loose", bad_when=True, good="weights firm", bad="a weight is loose"),
-    "belt_look": _choice("belt_state", "state", "belt"),
     "belt_pluck": _belt_pluck,
-    "pulley_wobble": _number("pulley_runout", "runout_mm", "pulley run-out", sigma=0.2),
-    "hose_clips": _flag("hose_loose", "loose", bad_when=True, good="hoses held", bad="a hose or wire is loose"),
-    "spring_seats": _flag("bush_worn", "worn", bad_when=True, good="bushes good", bad="a spring bush is worn"),
-    "smell": _flag("burnt", "burnt", bad_when=True, good="no burnt smell", bad="burnt smell at the motor"),
-    "pump_clear": _flag("pump_jam", "blocked", bad_when=True, good="pump free", bad="pump jammed"),
     "lid_switch_ohms": _lid_switch,
     "capacitor_uf": _capacitor,
-    "coupler_look": _flag("coupler_state", "broken", bad_when=True, good="coupler whole", bad="coupler broken"),
-    "spider_look": _choice("spider_state", "state", "spider arms"),
-    "drive_block_look": _flag(
-        "drive_block_state", "turns", bad_when=True, good="drive block tight", bad="drive block turns on its tube"
-    ),
-    "motor_alone": _flag("motor_runs", "runs", bad_when=False, good="motor runs alone", bad="motor does not run alone"),
-    "gearcase_turns": _flag(
-        "gearcase_free",
-        "both_ways",
-        bad_when=False,
-        good="gearcase turns both ways",
-        bad="gearcase does not turn both ways",
-    ),
-    "clutch_look": _choice("clutch_state", "state", "clutch"),
-    "collar_look": _choice("collar_state", "state", "collar"),
-    "hub_look": _choice("spline_state", "splines", "splines"),
     "staged_fill": _staged_fill,
     "motor_amps": _motor_amps,
-    "shift_sound": _choice("shift_heard", "result", "shift"),
 }
 
 
 def read_check(check: str, values: Values, *, findings: Findings, layout: str | None) -> list[Reading]:
     """Readings of one check, numbers against the limits of that layout."""
     moved = {code: replace(f, limits=f.limits_for(layout)) for code, f in findings.items() if layout in f.limits_on}
-    readings = HAND_READERS[check](values, {**findings, **moved} if moved else findings)
+    asked = {**findings, **moved} if moved else findings
+    plain = [read_plainly(f, values) for f in asked.values() if f.reads is not None and f.reads.check == check]
+    computed = HAND_READERS[check](values, asked) if check in HAND_READERS else []
+    readings = [*(r for r in plain if r is not None), *computed]
     return [replace(r, finding=findings[r.finding.code]) if r.finding.code in moved else r for r in readings]
 
 
