@@ -187,6 +187,30 @@ def test_a_hum_all_through_counts_in_full_only_beside_a_quieter_room(knowledge: 
     assert chance_of("run_capacitor", [hum, alike], knowledge)[0] == pytest.approx(nothing, rel=1e-6)
 
 
+def test_what_was_recorded_beside_the_spin_is_told(knowledge: Knowledge) -> None:
+    spun = simulate_case(layout="top_coupler", faults=["none"], seed=4).case
+    room = humming(test="ambient", name="ambient.wav", level=0.0001)
+    beside = (
+        pushed(damping=0.05),
+        room,
+        washing("top_coupler", "none"),
+        humming(test="hum", name="hum.wav", level=0.1),
+    )
+    others = result_dict(analyse(replace(spun, recordings=(*spun.recordings, *beside)), knowledge=knowledge).weighed)[
+        "others"
+    ]
+    said = {other["test"]: other["says"] for other in others}
+    assert set(said) == {"bounce", "ambient", "hum"}
+    assert said["bounce"].startswith("Swings at 133 a minute with a damping ratio of 0.05")
+    assert said["ambient"].startswith("The spin at full speed stands ")
+    assert "above the room's" in said["hum"]
+    loud = [humming(test=test, name=f"{test}.wav", level=0.1) for test in ("hum", "ambient")]
+    alike = result_dict(analyse(replace(spun, recordings=tuple(loud)), knowledge=knowledge).weighed)["others"]
+    assert alike[0]["says"] == "The hum is no louder than the room's."
+    alone = result_dict(analyse(replace(spun, recordings=(room,)), knowledge=knowledge).weighed)["others"]
+    assert alone == [{"test": "ambient", "run": alone[0]["run"], "says": "Kept to be held against a spin."}]
+
+
 def washing(layout: str, fault: str) -> Recording:
     sound = simulate_agitation(layout=layout, faults=[fault], seed=3, strength=None, lasts_s=10.0)
     return Recording(facts=RecordingFacts(name="wash.wav", kind="audio", test="agitate"), signal=sound)

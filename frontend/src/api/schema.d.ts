@@ -4349,6 +4349,18 @@ export interface components {
             /** Is Sound */
             is_sound: boolean;
         };
+        /**
+         * OtherTestOut
+         * @description What a recording beside the spins shows, in a sentence.
+         */
+        OtherTestOut: {
+            /** Test */
+            test: string;
+            /** Run */
+            run: string;
+            /** Says */
+            says: string;
+        };
         /** OutcomeOut */
         OutcomeOut: {
             /** Level */
@@ -5180,6 +5192,11 @@ export interface components {
             /** Warnings */
             warnings: components["schemas"]["WarningOut"][];
             corners?: components["schemas"]["CornersOut"] | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherTestOut"][];
         };
         /** RockCheck */
         RockCheck: {

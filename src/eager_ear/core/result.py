@@ -31,6 +31,7 @@ def result_dict(weighed: Weighed) -> dict[str, Any]:
         **({"run": lead.key} if lead is not None and len(weighed.spins) > 1 else {}),
         **({"bounces": [_bounce(b) for b in weighed.bounces]} if weighed.bounces else {}),
         **({"corners": _corners(weighed.corners)} if weighed.corners is not None else {}),
+        "others": [{"test": other.test, "run": other.key, "says": other.says} for other in weighed.others],
         "runs": [{"run": run.key, "measurements": dict(run.figures)} for run in weighed.spins],
         "next_checks": [
             {

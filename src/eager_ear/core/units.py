@@ -16,6 +16,7 @@ IntArray = NDArray[np.integer[Any]]
 Span = tuple[float, float]
 
 STANDARD_GRAVITY_M_S2 = 9.80665
+MOST_DECIMALS = 4
 
 
 def rpm_to_hz(speed_rpm: float) -> float:
@@ -81,3 +82,14 @@ def percent(probability: float) -> str:
     if probability < 0.01:
         return "under 1\u00a0%"
     return f"{100 * probability:.0f}\u00a0%"
+
+
+def plus_minus(value: float, sigma: float, *, decimals: int) -> str:
+    """A number with its standard error, with more decimals where the error would read as none.
+
+    >>> plus_minus(0.0512, 0.0021, decimals=2), plus_minus(6.24, 0.43, decimals=1), plus_minus(3.0, 0.0, decimals=1)
+    ('0.051 ± 0.002', '6.2 ± 0.4', '3.0 ± 0.0')
+    """
+    while sigma > 0 and round(sigma, decimals) == 0 and decimals < MOST_DECIMALS:
+        decimals += 1
+    return f"{value:.{decimals}f} ± {sigma:.{decimals}f}"

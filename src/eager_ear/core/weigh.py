@@ -11,6 +11,7 @@ from eager_ear.core.diagnosis.call import Call, leading_run, make_call
 from eager_ear.core.diagnosis.evidence import Reading, Shown
 from eager_ear.core.diagnosis.knowledge import Knowledge
 from eager_ear.core.errors import NotMeasurable
+from eager_ear.core.other_tests import OtherTest, other_tests
 from eager_ear.core.signals.mechanics import CORNER_OF_POSITION, BounceDecay, CornerComparison, compare_corners
 from eager_ear.core.signals.recordings import Warning
 from eager_ear.core.signals.sound import LEAST_ABOVE_ROOM_DB, above_room_db
@@ -22,6 +23,7 @@ class Weighed:
 
     lead : the spin whose figures stand for the case; spins : all of them; bounces : what recorded pushes showed
     corners : the corners compared, when the spin was recorded at several
+    others : what recordings beside the spins show
     """
 
     case: Case
@@ -31,6 +33,7 @@ class Weighed:
     warnings: tuple[Warning, ...]
     bounces: tuple[BounceDecay, ...]
     corners: CornerComparison | None
+    others: tuple[OtherTest, ...] = ()
 
 
 def weigh(
@@ -89,6 +92,7 @@ def weigh(
         warnings=tuple(warnings) + call.warnings,
         bounces=bounces,
         corners=corners,
+        others=other_tests([s for s in shown if s.test != "spin"], lead=lead, findings=knowledge.findings),
     )
 
 

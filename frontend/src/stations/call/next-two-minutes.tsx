@@ -120,10 +120,12 @@ export function NextTwoMinutes({
           );
         })}
       </ul>
-      <ButtonLink to={`${base}/hands/${next.check}`} weight="strong">
-        Measure
-      </ButtonLink>
-      {noSpin ? <ButtonLink to={`${base}/spin`}>Or record a spin test</ButtonLink> : null}
+      <div className="flex flex-wrap gap-3">
+        <ButtonLink to={`${base}/hands/${next.check}`} weight="strong">
+          Measure
+        </ButtonLink>
+        {noSpin ? <ButtonLink to={`${base}/spin`}>Or record a spin test</ButtonLink> : null}
+      </div>
     </Card>
   );
 }

@@ -5,7 +5,7 @@ import { useBeside, useCall } from "../../api/calls";
 import { useCatalogue } from "../../api/knowledge";
 import { entryOf } from "../../device/entries";
 import { useWrite } from "../../device/use-write";
-import { megabytes, seconds, words } from "../../lib/format";
+import { megabytes, seconds, unbroken, words } from "../../lib/format";
 import { Keepable } from "../../marks/graphs/keepable";
 import { KeptDrumClock, KeptOrderCarpet, KeptRaceComb } from "../../marks/graphs/kept";
 import type { Thread } from "../../marks/graphs/order-carpet";
@@ -20,6 +20,14 @@ import { beatWay, type EarWay, earWays, listenUrl, stretchAt } from "./ear/ear-w
 import { Figures } from "./figures-list";
 import { ForTheEar } from "./ear/for-the-ear";
 import { useEar } from "./ear/use-ear";
+
+const TESTS: Record<string, string> = {
+  ambient: "The room",
+  bounce: "A push",
+  hum: "Switched on",
+  agitate: "The wash",
+  hand_turn: "Turned by hand",
+};
 
 /** The spin test: recordings in, speed ribbon and order carpet out, all on one cursor that can be heard. */
 export function Spin() {
@@ -40,6 +48,7 @@ export function Spin() {
         ) : null}
         {hasTrack ? <Beside job={job} /> : null}
       </div>
+      {call.data ? <OtherTests result={call.data.result} /> : null}
       <section aria-label="Recordings" className="flex flex-col gap-3">
         <h2 className="text-xl">Recordings</h2>
         <RecordingList job={job} />
@@ -51,7 +60,26 @@ export function Spin() {
 
 function spinTitle(job: Job, hasTrack: boolean): string {
   if (job.recordings.length === 0) return "Let it spin, and listen";
-  return hasTrack ? "What the spin test shows" : "No turning drum was found yet";
+  if (hasTrack) return "What the spin test shows";
+  return job.recordings.some((r) => r.test === "spin") ? "No turning drum was found yet" : "No spin was recorded yet";
+}
+
+/** Pushes, the room, a machine that was to move: what each shows. */
+function OtherTests({ result }: { result: Result }) {
+  if (result.others.length === 0) return null;
+  return (
+    <section aria-label="Besides the spin">
+      <h2 className="pb-2 text-xl">Besides the spin</h2>
+      <ul>
+        {result.others.map((other) => (
+          <li key={`${other.run} ${other.says}`} className="flex flex-wrap gap-x-4 border-b border-line py-2">
+            <span className="min-w-32 font-bold">{TESTS[other.test] ?? words(other.test)}</span>
+            <span className="min-w-0 flex-1 basis-64">{unbroken(other.says)}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
 function SpinCaution() {
@@ -174,6 +202,7 @@ function RecordingRow({ jobId, recording }: { jobId: string; recording: Recordin
   const { write, writing } = useWrite(jobId);
   const [asking, setAsking] = useState(false);
   const facts = [
+    recording.test === "spin" ? null : words(recording.test),
     recording.kind,
     seconds(recording.duration_s),
     recording.rate_hz != null

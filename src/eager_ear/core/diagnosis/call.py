@@ -258,7 +258,7 @@ def _headline(
         return f"{who} {then}, before anything is opened."
     between = ""
     if second is not None and second.probability > 0.1 and second.fault != leader.fault:
-        between = f"; it helps to tell this from {second.short.lower()}"
+        between = f", to tell {leader.short.lower()} from {second.short.lower()}"
     return f"{who} {then}{between}."
 
 

@@ -23,6 +23,15 @@ const CAUTIONS: readonly { kind?: string; test?: string; says: string }[] = [
     says: "A motor that hums and stands heats up within seconds. Switch it off as soon as it is recorded, and unplug before you look.",
   },
 ];
+/** How each test is made so that something can be measured in it. */
+const HOW: Record<string, string> = {
+  spin: "From rest to rest, drum empty, motor off at full speed.",
+  ambient: "Machine off, the phone where it lies for the spin: a few seconds of the room.",
+  hum: "Begun before the machine is switched on: a hum that is there from the start may be the room’s.",
+  bounce: "The phone on the tub’s rim, pushed down once and let go.",
+  hand_turn: "A few slow turns by hand. Kept for the ear.",
+  agitate: "A few strokes of the wash. Kept for the ear; a motor that only hums is noticed.",
+};
 const options = (codes: readonly string[]) => codes.map((code) => ({ value: code, label: words(code) }));
 
 /** One recording that waits to be added: what it is, where the phone lay, what was in the drum. */
@@ -67,6 +76,7 @@ export function PendingRow({
         ) : null}
         <ChoiceField
           label="Test"
+          hint={HOW[entry.test]}
           options={options(catalogue.tests)}
           value={entry.test}
           onChange={(test) => {

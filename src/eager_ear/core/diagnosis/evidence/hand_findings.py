@@ -14,6 +14,7 @@ from eager_ear.core.case import HandCheck
 from eager_ear.core.diagnosis.evidence.readings import Reading, read_level, read_number
 from eager_ear.core.diagnosis.knowledge import Finding
 from eager_ear.core.hands import belt_tension_n, capacitor_excess, fit_gap_round, swings_from_peaks
+from eager_ear.core.units import plus_minus
 
 Values = Mapping[str, Any]
 Findings = Mapping[str, Finding]
@@ -57,7 +58,7 @@ def _gap_round(values: Values, findings: Findings) -> list[Reading]:
     if "gaps_mm" not in values:
         return []
     fit = fit_gap_round(values["gaps_mm"])
-    text = f"run-out {fit.runout_mm:.1f} ± {fit.runout_sigma_mm:.1f} mm, widest at {fit.widest_deg:.0f}°"
+    text = f"run-out {plus_minus(fit.runout_mm, fit.runout_sigma_mm, decimals=1)} mm, widest at {fit.widest_deg:.0f}°"
     return [
         read_number(findings["run_out"], max(fit.runout_mm, 0.05), sigma=fit.runout_sigma_mm, text=text, source="hand")
     ]

@@ -17,6 +17,7 @@ from eager_ear.core.signals.angle import ORDERS
 from eager_ear.core.signals.impacts import ImpactFinding
 from eager_ear.core.signals.mechanics import BounceDecay, CornerComparison
 from eager_ear.core.signals.run_measurement import RunMeasurement
+from eager_ear.core.units import plus_minus
 
 Reader = Callable[[Finding, RunMeasurement], Reading | None]
 TUMBLE_TOP_RPM = 140.0
@@ -51,7 +52,7 @@ def damping(finding: Finding, run: RunMeasurement) -> Reading | None:
     # The least damped direction decides: a worn damper need not act in both.
     fit = min(run.suspension, key=lambda f: f.damping_ratio + f.damping_sigma)
     text = (
-        f"damping ratio {fit.damping_ratio:.2f} ± {fit.damping_sigma:.2f} at the critical speed of "
+        f"damping ratio {plus_minus(fit.damping_ratio, fit.damping_sigma, decimals=2)} at the critical speed of "
         f"{60 * fit.critical_hz:.0f} rpm{', passed alike both ways' if fit.passages > 1 else ''}"
     )
     return read_number(finding, fit.damping_ratio, sigma=fit.damping_sigma, text=text, source="sound")
@@ -75,7 +76,8 @@ def run_up_bang(finding: Finding, run: RunMeasurement) -> Reading | None:
 def growth(finding: Finding, run: RunMeasurement) -> Reading | None:
     if run.growth is None:
         return None
-    text = f"once-per-turn motion grows with speed to the power {run.growth.exponent:.1f} ± {run.growth.sigma:.1f}"
+    power = plus_minus(run.growth.exponent, run.growth.sigma, decimals=1)
+    text = f"once-per-turn motion grows with speed to the power {power}"
     return read_number(finding, run.growth.exponent, sigma=run.growth.sigma, text=text, source="sound")
 
 
@@ -190,7 +192,7 @@ def irregular_taps(finding: Finding, run: RunMeasurement) -> Reading | None:
         return None
     text = "no irregular taps at speed"
     if taps.from_rpm is not None:
-        rate = f"{taps.per_s:.1f} ± {taps.sigma_per_s:.1f} a second from {taps.from_rpm:.0f} rpm on"
+        rate = f"{plus_minus(taps.per_s, taps.sigma_per_s, decimals=1)} a second from {taps.from_rpm:.0f} rpm on"
         text = f"taps tied to no drum angle, {rate}"
     return read_number(finding, taps.per_s, sigma=taps.sigma_per_s, text=text, source="sound")
 
@@ -198,7 +200,7 @@ def irregular_taps(finding: Finding, run: RunMeasurement) -> Reading | None:
 def belt_slip(finding: Finding, run: RunMeasurement) -> Reading | None:
     if run.slip is None:
         return None
-    text = f"belt slip {run.slip.slip_pct:.1f} ± {run.slip.sigma_pct:.1f} %"
+    text = f"belt slip {plus_minus(run.slip.slip_pct, run.slip.sigma_pct, decimals=1)} %"
     return read_number(finding, run.slip.slip_pct, sigma=run.slip.sigma_pct, text=text, source="sound")
 
 
@@ -287,7 +289,7 @@ def bounce_readings(bounces: Sequence[BounceDecay], *, findings: Mapping[str, Fi
     sigma = swings * least.damping_sigma / max(least.damping_ratio, 1e-3)
     text = (
         f"a recorded push swings at {60 * least.rate_hz:.0f} a minute with a damping ratio of "
-        f"{least.damping_ratio:.2f} ± {least.damping_sigma:.2f}"
+        f"{plus_minus(least.damping_ratio, least.damping_sigma, decimals=2)}"
     )
     return [read_number(findings["bounce_swings"], swings, sigma=sigma, text=text, source="sound")]
 
@@ -299,8 +301,8 @@ def corner_readings(corners: CornerComparison | None, *, findings: Mapping[str, 
     most, ahead = corners.corners[0], corners.ahead_db
     low, high = corners.speed_rpm
     text = (
-        f"the {most.corner.replace('_', ' ')} corner moves {ahead:.1f} ± {corners.ahead_sigma_db:.1f} dB more than "
-        f"the next, {low:.0f} to {high:.0f} rpm"
+        f"the {most.corner.replace('_', ' ')} corner moves {plus_minus(ahead, corners.ahead_sigma_db, decimals=1)} dB "
+        f"more than the next, {low:.0f} to {high:.0f} rpm"
     )
     return [read_number(findings["uneven_corners"], ahead, sigma=corners.ahead_sigma_db, text=text, source="sound")]
 

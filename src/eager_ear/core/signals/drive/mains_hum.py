@@ -79,7 +79,7 @@ def _at(low: LowBand, mains_hz: int) -> Hum:
         rise_db=rise,
         level_db=float(np.percentile(level, 90)),
         over_beside_db=over,
-        share=_share(low, 2.0 * mains_hz),
+        share=_share(low, 2.0 * mains_hz) if hums else 0.0,
         steady=hums and steady,
     )
 

@@ -130,6 +130,14 @@ class CornersOut(BaseModel):
     levels: list[CornerOut]
 
 
+class OtherTestOut(BaseModel):
+    """What a recording beside the spins shows, in a sentence."""
+
+    test: str
+    run: str
+    says: str
+
+
 class ResultOut(BaseModel):
     """run : the one whose figures these are, where a job holds several spins"""
 
@@ -143,6 +151,7 @@ class ResultOut(BaseModel):
     next_checks: list[NextCheckOut]
     warnings: list[WarningOut]
     corners: CornersOut | None = None
+    others: list[OtherTestOut] = []
 
 
 class PhaseOut(BaseModel):
