@@ -36,6 +36,7 @@ from eager_ear.core.signals.mechanics import (
     fit_coast_down,
     fit_run_up,
     passage_of,
+    with_carried,
 )
 from eager_ear.core.signals.recordings import (
     Chosen,
@@ -236,7 +237,10 @@ def _measure_vibration(
     felt = _without(track, (*moved_s, *acceleration.gaps_s))
     curves = order_curves(acceleration, track=felt)
     out.curves = curves
-    out.suspension = out.attempt(lambda: fit_run_up(curves, track=felt, phases=phases, layout=layout)) or ()
+    run_up = out.attempt(lambda: fit_run_up(acceleration, curves, track=felt, phases=phases, layout=layout))
+    out.suspension = run_up.fits if run_up is not None else ()
+    if run_up is not None and run_up.carried is not None:
+        out.track = with_carried(track, run_up.carried, critical_hz=run_up.fits[0].critical_hz)
     critical = out.suspension[0].critical_hz if out.suspension else layout.critical_rpm[1] / 60.0
     passage_hz = passage_of([fit.critical_hz for fit in out.suspension], layout=layout)
     out.stop_hits = out.attempt(lambda: count_stop_hits(acceleration, track=felt, passage_hz=passage_hz))

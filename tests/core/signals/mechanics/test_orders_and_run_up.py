@@ -10,10 +10,11 @@ import pytest
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import find_layout
 from eager_ear.core.signals.angle.order_amplitudes import growth_above, order_curves
-from eager_ear.core.signals.angle.track import FRAME_STEP_S, SpeedTrack
+from eager_ear.core.signals.angle.track import FRAME_STEP_S, TACHO, SpeedTrack
 from eager_ear.core.signals.dsp.uniform_acceleration import EvenAcceleration, even_acceleration
+from eager_ear.core.signals.mechanics.carried_speed import with_carried
 from eager_ear.core.signals.mechanics.coast_down import fit_coast_down
-from eager_ear.core.signals.mechanics.run_up_fit import fit_run_up
+from eager_ear.core.signals.mechanics.run_up_fit import SuspensionFit, fit_run_up
 from eager_ear.core.signals.speed.spin_phases import Phases, cut_phases
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray
@@ -76,18 +77,54 @@ def moved(t_s: FloatArray, displacement: FloatArray, *, noise: float, seed: int 
     return even_acceleration(AccelerationSignal(t_s=t_s, axes_m_s2=axes), start_s=0.0)
 
 
+def fitted(vibration: EvenAcceleration, track: SpeedTrack, phases: Phases) -> tuple[SuspensionFit, ...]:
+    curves = order_curves(vibration, track=track)
+    return fit_run_up(vibration, curves, track=track, phases=phases, layout=LAYOUT).fits
+
+
 @pytest.mark.parametrize(("f0", "damping"), [(3.5, 0.05), (4.2, 0.12), (3.0, 0.2)])
 def test_run_up_gives_critical_speed_and_damping_despite_the_sweep(f0: float, damping: float) -> None:
     t_s, rate_hz = profile(top_hz=14.0)
     vibration = moved(t_s, 1e-3 * oscillator(t_s, rate_hz, f0=f0, damping=damping), noise=1e-3)
     track = framed(t_s, rate_hz)
     phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
-    fits = fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+    fits = fitted(vibration, track, phases)
     best = next(fit for fit in fits if fit.axis == "x")
     assert best.critical_hz == pytest.approx(f0, rel=0.05)
     assert best.damping_ratio == pytest.approx(damping, rel=0.15)
     assert best.damping_sigma < 0.5 * best.damping_ratio
     assert best.passages == 2
+
+
+@pytest.mark.parametrize(("f0", "damping"), [(3.4, 0.03), (4.0, 0.03), (3.7, 0.045)])
+def test_worn_dampers_are_measured_along_a_speed_that_their_own_ringing_spoils(f0: float, damping: float) -> None:
+    t_s, rate_hz = profile(top_hz=14.0)
+    vibration = moved(t_s, 1e-3 * oscillator(t_s, rate_hz, f0=f0, damping=damping), noise=1e-3)
+    whole = framed(t_s, rate_hz)
+    # Behind on the way up, held at the critical speed on the way down.
+    lag = 0.4 * np.exp(-0.5 * ((whole.rate_hz - 1.1 * f0) / 0.35) ** 2)
+    spoilt = np.where(whole.t_s < 28.0, whole.rate_hz - lag, np.maximum(whole.rate_hz, 1.05 * f0))
+    track = replace(whole, rate_hz=spoilt)
+    phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
+    run_up = fit_run_up(vibration, order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+    best = next(fit for fit in run_up.fits if fit.axis == "x")
+    assert best.critical_hz == pytest.approx(f0, rel=0.03)
+    assert best.damping_ratio == pytest.approx(damping, rel=0.3)
+    assert abs(best.damping_ratio - damping) < 3.0 * best.damping_sigma
+    assert run_up.carried is not None
+    told = with_carried(track, run_up.carried, critical_hz=best.critical_hz)
+    near = told.known & (whole.rate_hz < 1.5 * f0) & (whole.rate_hz > 0.7 * f0)
+    np.testing.assert_allclose(told.rate_hz[near], whole.rate_hz[near], rtol=0.04)
+
+
+def test_a_tacho_is_not_doubted() -> None:
+    t_s, rate_hz = profile(top_hz=14.0)
+    vibration = moved(t_s, 1e-3 * oscillator(t_s, rate_hz, f0=3.7, damping=0.05), noise=1e-3)
+    track = framed(t_s, rate_hz)
+    phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
+    pulses = replace(track, source=TACHO)
+    run_up = fit_run_up(vibration, order_curves(vibration, track=pulses), track=pulses, phases=phases, layout=LAYOUT)
+    assert run_up.carried is None
 
 
 def through_cabinet(t_s: FloatArray, force: FloatArray, *, cabinet_hz: float, damping: float) -> FloatArray:
@@ -105,22 +142,24 @@ def test_no_cabinet_holds_the_damping_where_the_fit_began(damping: float, cabine
     moves = through_cabinet(t_s, 1e-3 * force, cabinet_hz=cabinet_hz, damping=0.17)
     track = framed(t_s, rate_hz)
     phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
-    fits = fit_run_up(
-        order_curves(moved(t_s, moves, noise=1e-3), track=track), track=track, phases=phases, layout=LAYOUT
-    )
+    fits = fitted(moved(t_s, moves, noise=1e-3), track, phases)
     best = next(fit for fit in fits if fit.axis == "x")
     assert best.critical_hz == pytest.approx(3.7, rel=0.03)
     assert best.damping_ratio == pytest.approx(damping, rel=0.12)
 
 
-def test_a_peak_below_all_that_was_seen_is_not_claimed() -> None:
+def test_a_peak_below_all_that_was_seen_is_found_only_where_the_ramp_leads_to_it() -> None:
     t_s, rate_hz = profile(top_hz=14.0)
     vibration = moved(t_s, 1e-3 * oscillator(t_s, rate_hz, f0=2.0, damping=0.1), noise=1e-3)
     whole = framed(t_s, rate_hz)
-    track = replace(whole, known=whole.rate_hz > 3.2)
-    phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
+    seen = replace(whole, known=whole.rate_hz > 3.2)
+    phases = cut_phases(seen, rests=(), noted_power_cut_s=28.0)
+    best = next(fit for fit in fitted(vibration, seen, phases) if fit.axis == "x")
+    assert best.critical_hz == pytest.approx(2.0, rel=0.04)
+    assert best.damping_ratio == pytest.approx(0.1, rel=0.2)
+    pulses = replace(seen, source=TACHO)
     with pytest.raises(NotMeasurable, match="no resonance peak"):
-        fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+        fitted(vibration, pulses, phases)
 
 
 @pytest.mark.parametrize("seed", range(12))
@@ -131,7 +170,7 @@ def test_noise_shows_no_peak(seed: int) -> None:
     track = framed(t_s, rate_hz)
     phases = cut_phases(track, rests=(), noted_power_cut_s=28.0)
     with pytest.raises(NotMeasurable, match="no resonance peak"):
-        fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+        fitted(vibration, track, phases)
 
 
 def test_standard_errors_cover_what_noise_does() -> None:
@@ -142,7 +181,7 @@ def test_standard_errors_cover_what_noise_does() -> None:
     found = []
     for seed in range(6):
         vibration = moved(t_s, clean, noise=0.05, seed=seed)
-        fits = fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+        fits = fitted(vibration, track, phases)
         found.append(next(fit for fit in fits if fit.axis == "x"))
     for fit in found:
         assert abs(fit.critical_hz - 3.6) < 4.0 * fit.critical_sigma_hz
@@ -156,7 +195,7 @@ def test_no_ramp_through_the_critical_speed_is_said() -> None:
     track = steady_track(rate_hz=15.0, seconds=19.5)
     phases = cut_phases(track, rests=(), noted_power_cut_s=None)
     with pytest.raises(NotMeasurable, match="not known through the range"):
-        fit_run_up(order_curves(vibration, track=track), track=track, phases=phases, layout=LAYOUT)
+        fitted(vibration, track, phases)
 
 
 def coasting(c0: float, c1: float, c2: float) -> tuple[SpeedTrack, float]:

@@ -16,6 +16,7 @@ from eager_ear.core.units import BoolArray, FloatArray, IntArray
 FRAME_STEP_S = 0.125
 # Half a turn a second: slower than any drum tumbles.
 LOWEST_HZ = 0.5
+TACHO = "tacho"
 # Nine turns a minute in a second: slower change is a control's own hunting.
 STEADY_HZ_S = 0.15
 # As fast as it gets: within the ripple of a speed control.
@@ -117,7 +118,7 @@ def track_from_pulses(tacho: TachoSignal, *, start_s: float) -> SpeedTrack:
         rate_hz=np.interp(t_s, middle, 1.0 / periods),
         known=turning,
         sigma_hz=np.full(t_s.size, 1e-3),
-        source="tacho",
+        source=TACHO,
     )
 
 

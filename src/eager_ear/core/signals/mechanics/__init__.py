@@ -1,5 +1,6 @@
 """Bearings by their envelope, springs and dampers by their resonance, drag by the coast-down, stops, corners."""
 
+from eager_ear.core.signals.mechanics.carried_speed import with_carried
 from eager_ear.core.signals.mechanics.coast_down import CoastDownFit, fit_coast_down
 from eager_ear.core.signals.mechanics.corners import (
     CORNER_OF_POSITION,
@@ -32,4 +33,5 @@ __all__ = [
     "levels_by_speed",
     "measure_bounce",
     "passage_of",
+    "with_carried",
 ]

@@ -11,19 +11,31 @@ that was seen fits so much worse that chance does not explain it.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy
 
 from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Layout
-from eager_ear.core.signals.angle import WINDOW_S, OrderCurves, SpeedTrack
+from eager_ear.core.signals.angle import TACHO, WINDOW_S, OrderCurves, SpeedTrack, order_curves
+from eager_ear.core.signals.dsp import EvenAcceleration
+from eager_ear.core.signals.mechanics.carried_speed import carried_through
 from eager_ear.core.signals.mechanics.response_match import Comparison
 from eager_ear.core.signals.mechanics.swept_oscillator import Passage
 from eager_ear.core.signals.speed import Phases
 from eager_ear.core.units import BoolArray
 
+# The first round looks for the peak along a speed that it may have spoilt.
+CARRIED_ROUNDS = 3
+# A peak that moves less than this from round to round is found.
+SETTLED_SHARE = 0.015
+# The lag passes within so many turns that its rate is seen only where a group is damped more lightly than this.
+LIGHT_DAMPING = 0.08
+# What is found to be damped better than this would not have spoilt the speed: then carrying it found something else.
+SPOILS_BELOW = 0.12
+# The window of the demodulation holds a turn and a half: with less a speed that is not seen makes peaks of its own.
+CARRIED_ABOVE_HZ = 1.5 / WINDOW_S
 # Fast enough that the bilinear rule bends frequencies by less than 2 % up to the highest critical speed.
 MODEL_STEPS_A_TURN = 26.0
 # Where the fit looks first.
@@ -72,14 +84,78 @@ class SuspensionFit:
     passages: int
 
 
-def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout: Layout) -> tuple[SuspensionFit, ...]:
-    """Fit the resonance in each radial axis; surest first.
+@dataclass(frozen=True, kw_only=True)
+class RunUp:
+    """Resonances, surest first, and the speed through them where it had to be carried; None where it was followed."""
+
+    fits: tuple[SuspensionFit, ...]
+    carried: SpeedTrack | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Tried:
+    """What fits one axis best: critical speed, mean square of what is left, and the fit where it is believed."""
+
+    critical_hz: float
+    left: float
+    fit: SuspensionFit | None
+
+
+def fit_run_up(
+    acceleration: EvenAcceleration, curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout: Layout
+) -> RunUp:
+    """Fit the resonance in each radial axis.
+
+    Where a group is lightly damped its own lag and ringing have spoilt the speed that is read off it: with the speed
+    carried through about where the peak is, the curves are made anew, and what fits them better counts.
 
     Raises
     ------
     NotMeasurable
         No ramp through the range where this layout's critical speed lies, or 1x too weak there.
     """
+    tried = _try_axes(curves, track=track, phases=phases, layout=layout)
+    cut_s = phases.power_cut_s if phases.power_cut_s is not None else np.inf
+    best, along = tried, None
+    carried_at_hz: list[float] = []
+    # Pulses of a tacho are no vibration: nothing spoils them.
+    while tried and track.source != TACHO and len(carried_at_hz) < CARRIED_ROUNDS:
+        likeliest = min(tried, key=lambda one: one.left)
+        is_settled = any(abs(likeliest.critical_hz / hz - 1.0) < SETTLED_SHARE for hz in carried_at_hz)
+        if is_settled or _is_well_damped(likeliest):
+            break
+        carried_at_hz.append(likeliest.critical_hz)
+        carried = carried_through(track, critical_hz=likeliest.critical_hz, power_cut_s=cut_s)
+        if carried is None:
+            break
+        again = order_curves(acceleration, track=carried)
+        tried = _try_axes(again, track=carried, phases=phases, layout=layout)
+        if _is_better(tried, best):
+            best, along = tried, carried
+    fits = [one.fit for one in best if one.fit is not None]
+    if not fits:
+        raise NotMeasurable(
+            quantity="critical speed and damping", reason="no resonance peak stands out in run-up or coast-down."
+        )
+    return RunUp(fits=tuple(sorted(fits, key=lambda f: f.critical_sigma_hz / f.critical_hz)), carried=along)
+
+
+def _is_well_damped(tried: _Tried) -> bool:
+    fit = tried.fit
+    return fit is not None and fit.damping_ratio - 2.0 * fit.damping_sigma > LIGHT_DAMPING
+
+
+def _is_better(carried: Sequence[_Tried], before: Sequence[_Tried]) -> bool:
+    """Whether along a carried speed a lightly damped peak is believed that was not before, or leaves less."""
+    light = [
+        one.left
+        for one in carried
+        if one.fit is not None and one.fit.damping_ratio < SPOILS_BELOW and one.critical_hz > CARRIED_ABOVE_HZ
+    ]
+    return min(light, default=np.inf) < min((one.left for one in before if one.fit is not None), default=np.inf)
+
+
+def _try_axes(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout: Layout) -> list[_Tried]:
     range_hz = (layout.critical_rpm[0] / 60.0, layout.critical_rpm[1] / 60.0)
     top_hz = TOP_OF_RANGE * range_hz[1]
     passages = [
@@ -93,18 +169,12 @@ def fit_run_up(curves: OrderCurves, *, track: SpeedTrack, phases: Phases, layout
             reason="the speed is not known through the range where the suspended group resonates.",
         )
     radial = ("x", "z") if layout.drum == "front" else ("x", "y")
-    fits: list[SuspensionFit] = []
+    tried: list[_Tried] = []
     for row, name in enumerate(curves.axis_names):
-        if name in radial:
-            clear = [p for p in passages if _stands_out(curves, row, p)]
-            fit = _fit_axis(curves, row, clear, range_hz=range_hz) if clear else None
-            if fit is not None:
-                fits.append(fit)
-    if not fits:
-        raise NotMeasurable(
-            quantity="critical speed and damping", reason="no resonance peak stands out in run-up or coast-down."
-        )
-    return tuple(sorted(fits, key=lambda f: f.critical_sigma_hz / f.critical_hz))
+        clear = [p for p in passages if name in radial and _stands_out(curves, row, p)]
+        one = _fit_axis(curves, row, clear, range_hz=range_hz) if clear else None
+        tried.extend([one] if one is not None else [])
+    return tried
 
 
 def _seen(curves: OrderCurves, top_hz: float) -> BoolArray:
@@ -140,7 +210,7 @@ def _stands_out(curves: OrderCurves, row: int, passage: Passage) -> bool:
 
 def _fit_axis(
     curves: OrderCurves, row: int, passages: Sequence[Passage], *, range_hz: tuple[float, float]
-) -> SuspensionFit | None:
+) -> _Tried | None:
     problem = Comparison(passages, curves, row)
     rate = problem.rate_hz
     low_hz, high_hz = range_hz
@@ -152,10 +222,11 @@ def _fit_axis(
         within_hz=(0.8 * low_hz, 1.2 * high_hz),
     )
     f0, damping = (float(value) for value in np.exp(reached.parameters[:2]))
+    doubted = _Tried(critical_hz=f0, left=reached.cost / problem.freedom, fit=None)
     covered = rate.min() < f0 < rate.max() / FALL_SEEN_TO and 0.85 * low_hz < f0 < 1.15 * high_hz
     near = np.abs(np.log(rate / f0)) < PEAK_REACH
     if not covered or damping > LARGEST_DAMPING or near.sum() < FEWEST_AT_PEAK:
-        return None
+        return doubted
     without = problem.fit(
         critical_hz=rate.min() * np.linspace(*BELOW_ALL_SEEN, 3),
         dampings=DAMPINGS_TRIED,
@@ -164,13 +235,13 @@ def _fit_axis(
     gained = (without.cost - reached.cost) / 2.0 / max(reached.cost / problem.freedom, 1e-12)
     chance = float(scipy.special.fdtrc(2.0, problem.freedom, max(gained, 0.0)))
     if chance > (FALSE_ALARM if len(passages) > 1 else FALSE_ALARM_ALONE):
-        return None
+        return doubted
     sigma = problem.standard_errors(reached)
     spread = float(np.sqrt(np.sum(reached.residual**2) / problem.observations))
     if sigma[0] > LARGEST_SIGMA[0] or sigma[1] > LARGEST_SIGMA[1] or spread > LARGEST_SPREAD:
-        return None
+        return doubted
     frames = np.concatenate([p.frames for p in passages])
-    return SuspensionFit(
+    fit = SuspensionFit(
         axis=curves.axis_names[row],
         critical_hz=f0,
         # Whether friction or viscosity damps it, the same peak stands at f0 or at f0/sqrt(1 - 2·damping²).
@@ -181,3 +252,4 @@ def _fit_axis(
         residual_db=float(20.0 / np.log(10.0) * spread),
         passages=len(passages),
     )
+    return replace(doubted, fit=fit)
