@@ -89,7 +89,7 @@ def test_the_analysis_knows_nothing_of_the_simulator() -> None:
 
 
 WINGS = ("dsp", "angle", "recordings", "speed", "impacts", "mechanics", "drive", "sound")
-INNER_WINGS = ("search", "refine")
+INNER_WINGS = ("search", "refine", "resonance")
 
 
 def test_wings_of_the_measuring_core_are_entered_by_their_doors_and_one_way() -> None:

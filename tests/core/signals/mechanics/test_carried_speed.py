@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from eager_ear.core.signals.angle.track import FRAME_STEP_S, SpeedTrack
-from eager_ear.core.signals.mechanics.carried_speed import CARRIED_TO, carried_through
+from eager_ear.core.signals.mechanics.resonance.carried_speed import CARRIED_TO, carried_through
 from eager_ear.core.units import BoolArray, FloatArray
 from tests.core.signals.synthetic import track_of
 

@@ -12,9 +12,9 @@ from eager_ear.core.machine import find_layout
 from eager_ear.core.signals.angle.order_amplitudes import growth_above, order_curves
 from eager_ear.core.signals.angle.track import FRAME_STEP_S, TACHO, SpeedTrack
 from eager_ear.core.signals.dsp.uniform_acceleration import EvenAcceleration, even_acceleration
-from eager_ear.core.signals.mechanics.carried_speed import with_carried
 from eager_ear.core.signals.mechanics.coast_down import fit_coast_down
-from eager_ear.core.signals.mechanics.run_up_fit import SuspensionFit, fit_run_up
+from eager_ear.core.signals.mechanics.resonance.carried_speed import with_carried
+from eager_ear.core.signals.mechanics.resonance.run_up_fit import SuspensionFit, fit_run_up
 from eager_ear.core.signals.speed.spin_phases import Phases, cut_phases
 from eager_ear.core.signals.types import AccelerationSignal
 from eager_ear.core.units import FloatArray

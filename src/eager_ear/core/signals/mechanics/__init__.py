@@ -1,6 +1,5 @@
 """Bearings by their envelope, springs and dampers by their resonance, drag by the coast-down, stops, corners."""
 
-from eager_ear.core.signals.mechanics.carried_speed import with_carried
 from eager_ear.core.signals.mechanics.coast_down import CoastDownFit, fit_coast_down
 from eager_ear.core.signals.mechanics.corners import (
     CORNER_OF_POSITION,
@@ -11,7 +10,8 @@ from eager_ear.core.signals.mechanics.corners import (
 from eager_ear.core.signals.mechanics.envelope_spectrum import EnvelopeSpectrum, envelope_spectra
 from eager_ear.core.signals.mechanics.free_decay import BounceDecay, measure_bounce
 from eager_ear.core.signals.mechanics.race_lines import RaceLine, find_race_lines
-from eager_ear.core.signals.mechanics.run_up_fit import SuspensionFit, fit_run_up
+from eager_ear.core.signals.mechanics.resonance.carried_speed import with_carried
+from eager_ear.core.signals.mechanics.resonance.run_up_fit import SuspensionFit, fit_run_up
 from eager_ear.core.signals.mechanics.stop_hits import PASSAGE, StopHits, count_stop_hits, passage_of
 
 __all__ = [

@@ -34,6 +34,7 @@ FEWEST_DOWN_FRAMES = 12
 LONGEST_SHARE = 1.2
 # Slower ramps and coast-downs than these are no passage.
 LEAST_RISE_HZ_S, LEAST_FALL_HZ_S = 0.1, 0.05
+# A ramp that takes longer from one side to the other is not one.
 LONGEST_GAP_S = 12.0
 # How well a speed is known that was carried: on ramps and coast-downs of other physics nine of ten lay within.
 CARRIED_SIGMA_SHARE = 0.03

@@ -20,9 +20,9 @@ from eager_ear.core.errors import NotMeasurable
 from eager_ear.core.machine import Layout
 from eager_ear.core.signals.angle import TACHO, WINDOW_S, OrderCurves, SpeedTrack, order_curves
 from eager_ear.core.signals.dsp import EvenAcceleration
-from eager_ear.core.signals.mechanics.carried_speed import carried_through
-from eager_ear.core.signals.mechanics.response_match import Comparison
-from eager_ear.core.signals.mechanics.swept_oscillator import Passage
+from eager_ear.core.signals.mechanics.resonance.carried_speed import carried_through
+from eager_ear.core.signals.mechanics.resonance.response_match import Comparison
+from eager_ear.core.signals.mechanics.resonance.swept_oscillator import Passage
 from eager_ear.core.signals.speed import Phases
 from eager_ear.core.units import BoolArray
 

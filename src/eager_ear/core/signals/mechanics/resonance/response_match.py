@@ -16,7 +16,7 @@ import scipy
 
 from eager_ear.core.signals.angle import OrderCurves
 from eager_ear.core.signals.dsp import by_bin, speed_bins
-from eager_ear.core.signals.mechanics.swept_oscillator import Passage
+from eager_ear.core.signals.mechanics.resonance.swept_oscillator import Passage
 from eager_ear.core.units import FloatArray
 
 # Where the fit begins: cabinets on their feet rock at 6 to 30 Hz, rubber and floor damp them well; the last stands for

@@ -1,0 +1,1 @@
+"""The suspended group by its resonance: an oscillator swept along a speed that it may itself have spoilt."""
