@@ -65,6 +65,12 @@ def test_a_ramp_of_which_only_the_upper_part_was_seen_is_carried_back() -> None:
     np.testing.assert_allclose(carried.rate_hz[there], rate[there], rtol=0.09)
 
 
+def test_a_drum_that_keeps_its_speed_after_the_cut_teaches_no_fall() -> None:
+    t_s, _ = spin()
+    held = np.where(t_s < CUT_S, 0.5, 7.0)
+    assert carried_through(track_of(t_s, held), critical_hz=CRITICAL_HZ, power_cut_s=CUT_S) is None
+
+
 @pytest.mark.parametrize("critical_hz", [12.0, 30.0])
 def test_a_speed_that_is_not_seen_above_is_not_carried(critical_hz: float) -> None:
     t_s, rate = spin()

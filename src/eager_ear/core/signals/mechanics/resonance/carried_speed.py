@@ -28,8 +28,9 @@ DOWN_LEARNT_FROM = 3.2
 # Frames on either side from which the slope is taken: a second and a quarter.
 SIDE_FRAMES = 10
 FEWEST_SIDE_FRAMES = 5
-# A line over the rate wants a second and a half of coasting.
+# A line over the rate wants a second and a half of coasting, through so much of the critical speed.
 FEWEST_DOWN_FRAMES = 12
+LEAST_FALL_SHARE = 0.2
 # What is carried on into the unseen is not longer than what it was learnt from, by a little.
 LONGEST_SHARE = 1.2
 # Slower ramps and coast-downs than these are no passage.
@@ -117,7 +118,7 @@ def _down(track: SpeedTrack, critical_hz: float, seen: BoolArray) -> tuple[IntAr
         return None
     last = int(above[-1])
     learnt = index[(index <= last) & (rate[index] < DOWN_LEARNT_FROM * critical_hz)]
-    if learnt.size < FEWEST_DOWN_FRAMES:
+    if learnt.size < FEWEST_DOWN_FRAMES or np.ptp(rate[learnt]) < LEAST_FALL_SHARE * critical_hz:
         return None
     # Friction takes an equal share in each second, drag one that goes with the speed: the fall is a line over the rate.
     fall = np.polynomial.Polynomial.fit(rate[learnt], np.gradient(rate[learnt], t_s[learnt]), 1)

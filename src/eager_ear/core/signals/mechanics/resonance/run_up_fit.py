@@ -129,7 +129,10 @@ def fit_run_up(
         if carried is None:
             break
         again = order_curves(acceleration, track=carried)
-        tried = _try_axes(again, track=carried, phases=phases, layout=layout)
+        try:
+            tried = _try_axes(again, track=carried, phases=phases, layout=layout)
+        except NotMeasurable:
+            break
         if _is_better(tried, best):
             best, along = tried, carried
     fits = [one.fit for one in best if one.fit is not None]
