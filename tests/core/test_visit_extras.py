@@ -225,6 +225,17 @@ def test_a_motor_that_only_hums_is_heard_in_the_wash(knowledge: Knowledge) -> No
     assert "not_measured" in warned
 
 
+def test_a_wash_that_was_recorded_cut_off_concludes_nothing(knowledge: Knowledge) -> None:
+    wash = washing("top_pulsator", "run_capacitor")
+    assert isinstance(wash.signal, AudioSignal)
+    clipped = np.clip(8.0 * wash.signal.samples, -1.0, 1.0)
+    spoilt = replace(wash, signal=replace(wash.signal, samples=clipped))
+    nothing, _ = chance_of("run_capacitor", [], knowledge)
+    chance, warned = chance_of("run_capacitor", [spoilt], knowledge)
+    assert chance == pytest.approx(nothing, rel=1e-6)
+    assert {"clipped", "not_measured"} <= warned
+
+
 def test_a_running_motor_that_hums_as_well_is_no_stalled_one(knowledge: Knowledge) -> None:
     hum, noise = humming(test="hum", name="hum.wav", level=0.02), np.random.default_rng(2)
     loud = hum.signal.samples + 0.1 * noise.standard_normal(160_000).astype(np.float32)

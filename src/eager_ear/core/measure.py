@@ -87,7 +87,9 @@ def measure_recordings(
     ]
     if facts.test == "hum":
         return _energised(recordings, machine, knowledge, facts.run_key)
-    if facts.test == "agitate" and (stalled := _stalled(recordings, machine, knowledge)) is not None:
+    # Nothing is concluded from a recording that the gate rejects.
+    asked = facts.test == "agitate" and not any(warning.rejects for warning in warnings)
+    if asked and (stalled := _stalled(recordings, machine, knowledge)) is not None:
         return Measured(shown=replace(stalled, warnings=tuple(warnings)))
     if facts.test in HEARD:
         warnings += [_heard_only(recording) for recording in recordings]

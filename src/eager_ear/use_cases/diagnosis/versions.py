@@ -17,6 +17,7 @@ MEASURES = (
     "core/machine",
     "core/measure.py",
     "core/signals",
+    "core/units.py",
 )
 
 

@@ -27,9 +27,9 @@ def one_hum(shown: Sequence[Shown], *, rooms: Sequence[Room], findings: Mapping[
     shown : the spin that stands for the case and all recordings of a machine that was energised and was to move
     rooms : recorded with the machine off
     """
-    said = [reading for each in shown for reading in each.readings(findings)]
-    switched = max((r for r in said if r.finding.code == "hum"), key=lambda r: r.value or 0.0, default=None)
-    steady = [(each, r) for each in shown for r in each.readings(findings) if r.finding.code == "steady_hum"]
+    said = [(each, reading) for each in shown for reading in each.readings(findings)]
+    switched = max((r for _, r in said if r.finding.code == "hum"), key=lambda r: r.value or 0.0, default=None)
+    steady = [(each, r) for each, r in said if r.finding.code == "steady_hum"]
     if not steady or (switched is not None and switched.value):
         return [] if switched is None else [switched]
     clearest, reading = max(steady, key=lambda pair: pair[1].value or 0.0)
