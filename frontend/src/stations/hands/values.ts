@@ -52,7 +52,7 @@ export function readingWords(specs: readonly ValueSpec[], values: Readonly<Recor
       const said = saidBy({ value });
       const measured = Array.isArray(value) ? value.some((one) => typeof one === "number") : typeof value === "number";
       if (!measured || spec.unit === "") return said;
-      return `${said} ${value === 1 ? spec.unit.replace(/(?<=..)s$/, "") : spec.unit}`;
+      return `${said} ${value === 1 && /..s$/.test(spec.unit) ? spec.unit.slice(0, -1) : spec.unit}`;
     });
   const known = new Set(specs.map((spec) => spec.name));
   const others = Object.fromEntries(Object.entries(values).filter(([name]) => !known.has(name)));
